@@ -1,0 +1,31 @@
+"""What every kind of step gives to the renderer."""
+
+from typing import Protocol
+
+from highhall.effects.signals import Signal
+
+
+class Effect(Protocol):
+    """One step at work: it holds its own state and is fed blocks of any size, in order.
+
+    The blocks' sizes do not change a bit of the result, and anything that wanders by itself depends on
+    the absolute sample index, so that a start elsewhere finds the same phase.
+    """
+
+    def process(self, block: Signal, start_sample: int) -> Signal:
+        """Return the effect of `block`, (2, frames), whose first frame is the song's `start_sample`."""
+        ...
+
+    @property
+    def memory_s(self) -> float:
+        """How long the past can be heard: seconds until it is 110 dB down."""
+        ...
+
+    @property
+    def longest_gap_s(self) -> float:
+        """The longest silence inside what the effect gives back, in seconds."""
+        ...
+
+
+class NotRenderedError(ValueError):
+    """The plan asks for something that is valid but has no sound in this version yet."""

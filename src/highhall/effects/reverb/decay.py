@@ -1,0 +1,92 @@
+"""How fast each delay line has to lose energy, and the two shelves that make it so.
+
+A line of m samples in a loop that decays by 60 dB in T needs the gain 10^(-3 m / (rate T)) a pass. Two
+first-order shelves with a gain between them give that gain exactly far below `low_hz`, far above
+`high_hz`, and at the geometric middle of the two.
+
+References
+----------
+J.-M. Jot and A. Chaigne, "Digital delay networks for designing artificial reverberators",
+90th AES Convention (1991), eq. 10.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from highhall.effects.signals import Coefficients
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DecayCurve:
+    """Seconds to -60 dB, by frequency: three plateaus with first-order transitions."""
+
+    decay_s: float
+    low_ratio: float
+    low_hz: float
+    high_ratio: float
+    high_hz: float
+
+    @property
+    def longest_s(self) -> float:
+        """The longest decay of any band."""
+        return self.decay_s * max(1.0, self.low_ratio, self.high_ratio)
+
+    def shelves(self, line_samples: NDArray[np.int64], sample_rate: int) -> Coefficients:
+        """Return per line the coefficients of gain x low shelf x high shelf.
+
+        Returns
+        -------
+        (6, lines): low b0, b1, a1, then high b0, b1, a1; the gain is in the low shelf.
+        """
+        per_second = -3 * line_samples / sample_rate  # decades a pass, times seconds
+        at_middle = per_second / self.decay_s
+        at_dc = at_middle / self.low_ratio
+        at_nyquist = at_middle / self.high_ratio
+        middle_hz = math.sqrt(self.low_hz * self.high_hz)
+        gain = at_middle
+        for _ in range(12):  # the shelves reach into the middle: correct for what they do there
+            low = _low_shelf(at_dc - gain, self.low_hz, sample_rate)
+            high = _high_shelf(at_nyquist - gain, self.high_hz, sample_rate)
+            gain = at_middle - _decades_at(low, middle_hz, sample_rate) - _decades_at(high, middle_hz, sample_rate)
+        low = _low_shelf(at_dc - gain, self.low_hz, sample_rate)
+        high = _high_shelf(at_nyquist - gain, self.high_hz, sample_rate)
+        low[:2] *= 10.0**gain
+        return np.concatenate([low, high])
+
+    def seconds_at(
+        self, frequencies_hz: NDArray[np.float64], line_samples: NDArray[np.int64], sample_rate: int
+    ) -> NDArray[np.float64]:
+        """Return the decay that the shelves of these lines give at each frequency.
+
+        The loss a second of the whole network is the lines' total loss over their total length.
+        """
+        shelves = self.shelves(line_samples, sample_rate)
+        losses = [
+            np.sum(_decades_at(shelves[:3], hz, sample_rate) + _decades_at(shelves[3:], hz, sample_rate))
+            for hz in frequencies_hz
+        ]
+        return -3 * np.sum(line_samples) / sample_rate / np.array(losses)
+
+
+def _low_shelf(decades: NDArray[np.float64], hz: float, sample_rate: int) -> Coefficients:
+    """First-order shelf of 10^decades at DC and 1 at Nyquist, symmetric about `hz`: (3, lines)."""
+    k, root = math.tan(math.pi * hz / sample_rate), 10.0 ** (decades / 2)
+    a0 = 1 + k / root
+    return np.stack([(1 + k * root) / a0, (k * root - 1) / a0, (k / root - 1) / a0])
+
+
+def _high_shelf(decades: NDArray[np.float64], hz: float, sample_rate: int) -> Coefficients:
+    """First-order shelf of 1 at DC and 10^decades at Nyquist, symmetric about `hz`: (3, lines)."""
+    k, root = math.tan(math.pi * min(hz, 0.45 * sample_rate) / sample_rate), 10.0 ** (decades / 2)
+    a0 = 1 / root + k
+    return np.stack([(root + k) / a0, (k - root) / a0, (k - 1 / root) / a0])
+
+
+def _decades_at(shelf: Coefficients, hz: float, sample_rate: int) -> NDArray[np.float64]:
+    z = np.exp(-2j * np.pi * hz / sample_rate)
+    gain = np.abs((shelf[0] + shelf[1] * z) / (1 + shelf[2] * z))
+    result: NDArray[np.float64] = np.log10(gain)
+    return result

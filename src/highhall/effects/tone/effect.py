@@ -1,0 +1,58 @@
+"""Bands at work on a stereo signal."""
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.tone.bands import sections_of
+from highhall.effects.tone.kernel import FUSED, filter_four
+from highhall.plan.model import Band
+
+_PASS_THROUGH = (1.0, 0.0, 0.0, 0.0, 0.0)
+
+
+class SectionFilter:
+    """Any number of second-order sections, (sections, 5), with their state."""
+
+    def __init__(self, sections: Coefficients) -> None:
+        passes = math.ceil(len(sections) / FUSED)
+        padded = np.tile(_PASS_THROUGH, (passes * FUSED, 1))
+        padded[: len(sections)] = sections
+        self._passes = [np.ascontiguousarray(part) for part in padded.reshape(passes, FUSED, 5)]
+        self._states = [np.zeros((FUSED, 4)) for _ in self._passes]
+
+    def process(self, block: Signal) -> Signal:
+        """Return the filtered block, (2, frames)."""
+        if not self._passes:
+            return block
+        out = np.empty_like(block)
+        source = block
+        for sections, state in zip(self._passes, self._states, strict=True):
+            filter_four(source, out, sections, state)
+            source = out
+        return out
+
+
+class Tone:
+    """A tone step, or a group's tone. See `highhall.effects.effect.Effect`."""
+
+    longest_gap_s = 0.0
+
+    def __init__(self, bands: Iterable[Band], sample_rate: int) -> None:
+        sections = sections_of(bands, sample_rate)
+        self._filter = SectionFilter(sections)
+        self.memory_s = _memory_s(sections, sample_rate)
+
+    def process(self, block: Signal, start_sample: int) -> Signal:  # noqa: ARG002 - nothing wanders here
+        """Return the filtered block."""
+        return self._filter.process(block)
+
+
+def _memory_s(sections: Coefficients, sample_rate: int) -> float:
+    """Return the time in which the slowest pole falls by 110 dB."""
+    radius = max((float(np.max(np.abs(np.roots([1, a1, a2])))) for *_, a1, a2 in sections), default=0.0)
+    if radius <= 0:
+        return 0.0
+    return -110 / 20 * math.log(10) / math.log(min(radius, 1 - 1e-9)) / sample_rate

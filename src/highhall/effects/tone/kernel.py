@@ -1,0 +1,64 @@
+"""Second-order sections on stereo audio, four fused in one pass.
+
+Transposed direct form II with float64 coefficients and state (float32 state errs at -75 dB for a 30 Hz
+cut). Fusing keeps eight independent recursions in flight, which hides their latency.
+"""
+
+from numba import njit
+
+from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.signals import Coefficients, Signal
+
+FUSED = 4
+_SIGNATURE = "void(float32[:,::1], float32[:,::1], float64[:,::1], float64[:,::1])"
+
+
+@njit(_SIGNATURE, nogil=True, cache=True, fastmath={"contract"})
+def filter_four(source: Signal, out: Signal, sections: Coefficients, state: Coefficients) -> None:
+    """Filter (2, frames) through exactly four sections; `state` is (4, 4): left s1, s2, right s1, s2.
+
+    `out` may be `source`. Pad with pass-through sections (1, 0, 0, 0, 0), which change no bit.
+    """
+    old = flush_denormals()
+    p0, p1, p2, p3, p4 = sections[0, 0], sections[0, 1], sections[0, 2], sections[0, 3], sections[0, 4]
+    q0, q1, q2, q3, q4 = sections[1, 0], sections[1, 1], sections[1, 2], sections[1, 3], sections[1, 4]
+    r0, r1, r2, r3, r4 = sections[2, 0], sections[2, 1], sections[2, 2], sections[2, 3], sections[2, 4]
+    t0, t1, t2, t3, t4 = sections[3, 0], sections[3, 1], sections[3, 2], sections[3, 3], sections[3, 4]
+    pl, pm, pr, ps = state[0, 0], state[0, 1], state[0, 2], state[0, 3]
+    ql, qm, qr, qs = state[1, 0], state[1, 1], state[1, 2], state[1, 3]
+    rl, rm, rr, rs = state[2, 0], state[2, 1], state[2, 2], state[2, 3]
+    tl, tm, tr, ts = state[3, 0], state[3, 1], state[3, 2], state[3, 3]
+    for n in range(source.shape[1]):
+        x = source[0, n]
+        y = p0 * x + pl
+        pl = p1 * x - p3 * y + pm
+        pm = p2 * x - p4 * y
+        u = q0 * y + ql
+        ql = q1 * y - q3 * u + qm
+        qm = q2 * y - q4 * u
+        v = r0 * u + rl
+        rl = r1 * u - r3 * v + rm
+        rm = r2 * u - r4 * v
+        w = t0 * v + tl
+        tl = t1 * v - t3 * w + tm
+        tm = t2 * v - t4 * w
+        out[0, n] = w
+        x = source[1, n]
+        y = p0 * x + pr
+        pr = p1 * x - p3 * y + ps
+        ps = p2 * x - p4 * y
+        u = q0 * y + qr
+        qr = q1 * y - q3 * u + qs
+        qs = q2 * y - q4 * u
+        v = r0 * u + rr
+        rr = r1 * u - r3 * v + rs
+        rs = r2 * u - r4 * v
+        w = t0 * v + tr
+        tr = t1 * v - t3 * w + ts
+        ts = t2 * v - t4 * w
+        out[1, n] = w
+    state[0, 0], state[0, 1], state[0, 2], state[0, 3] = pl, pm, pr, ps
+    state[1, 0], state[1, 1], state[1, 2], state[1, 3] = ql, qm, qr, qs
+    state[2, 0], state[2, 1], state[2, 2], state[2, 3] = rl, rm, rr, rs
+    state[3, 0], state[3, 1], state[3, 2], state[3, 3] = tl, tm, tr, ts
+    restore_denormals(old)

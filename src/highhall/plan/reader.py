@@ -1,0 +1,149 @@
+"""A JSON value that knows its path, so that every refusal can name the place.
+
+A refused value is noted and replaced by a harmless one, so that one reading finds all faults.
+"""
+
+import json
+import math
+from collections.abc import Callable, Iterable, Mapping
+from typing import Any, TypeVar
+
+from highhall.errors import CoreError
+from highhall.plan.problems import PlanRefusedError, Problem
+
+_Result = TypeVar("_Result")
+
+
+def load_json(text: str) -> Any:  # noqa: ANN401 - JSON is any value
+    """Parse JSON, refusing what the plan format refuses.
+
+    Raises
+    ------
+    PlanRefusedError
+        If the text is not JSON, repeats a key, or holds NaN or Infinity.
+    """
+
+    def unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        result = dict(pairs)
+        if len(result) < len(pairs):
+            twice = next(key for key, _ in pairs if sum(key == other for other, _ in pairs) > 1)
+            raise PlanRefusedError([Problem("", f'the key "{twice}" stands twice in one object; keep one')])
+        return result
+
+    def refuse_constant(name: str) -> None:
+        raise PlanRefusedError([Problem("", f"{name} is not a number that a plan may hold")])
+
+    try:
+        return json.loads(text, object_pairs_hook=unique, parse_constant=refuse_constant)
+    except json.JSONDecodeError as error:
+        fault = f"not JSON: {error.msg} at line {error.lineno}, column {error.colno}"
+        raise PlanRefusedError([Problem("", fault)]) from None
+    except RecursionError:
+        raise PlanRefusedError([Problem("", "not a plan: nested too deeply")]) from None
+
+
+class Node:
+    """One value of the document. `problems` is shared by all nodes of a reading."""
+
+    def __init__(self, value: Any, path: str, problems: list[Problem]) -> None:  # noqa: ANN401
+        self.value = value
+        self.path = path
+        self._problems = problems
+
+    def refuse(self, text: str) -> None:
+        """Note that this value cannot be used."""
+        self._problems.append(Problem(self.path, text))
+
+    def _shown(self) -> str:
+        text = json.dumps(self.value, ensure_ascii=False)
+        return text if len(text) <= 60 else text[:57] + "..."
+
+    def _expect(self, wanted: str) -> None:
+        self.refuse(f"expected {wanted}, got {self._shown()}")
+
+    def fields(self, required: Iterable[str], optional: Iterable[str]) -> Mapping[str, "Node"]:
+        """Return the members of an object; unknown and missing keys are refused."""
+        required, optional = list(required), list(optional)
+        if not isinstance(self.value, dict):
+            self._expect("an object")
+            return {}
+        allowed = required + optional
+        for key in self.value:
+            if key not in allowed:
+                self._problems.append(
+                    Problem(f"{self.path}.{key}".lstrip("."), f"unknown key; allowed are {', '.join(allowed)}")
+                )
+        for key in required:
+            if key not in self.value:
+                self.refuse(f'"{key}" is missing')
+        return {
+            key: Node(value, f"{self.path}.{key}".lstrip("."), self._problems)
+            for key, value in self.value.items()
+            if key in allowed
+        }
+
+    def items(self, low: int = 0, high: int | None = None) -> list["Node"]:
+        """Return the elements of a list of `low` to `high` elements."""
+        limit = f"{low} or more" if high is None else f"{low} to {high}"
+        if not isinstance(self.value, list):
+            self._expect("a list")
+            return []
+        if len(self.value) < low or (high is not None and len(self.value) > high):
+            self.refuse(f"expected {limit} elements, got {len(self.value)}")
+        return [Node(value, f"{self.path}[{i}]", self._problems) for i, value in enumerate(self.value)]
+
+    def number(self, low: float, high: float, allowed: str | None = None) -> float:
+        """Return a number from `low` to `high`."""
+        is_number = isinstance(self.value, (int, float)) and not isinstance(self.value, bool)
+        if not is_number or not math.isfinite(self.value) or not low <= self.value <= high:
+            self._expect(allowed or f"a number from {low:g} to {high:g}")
+            return low
+        return float(self.value)
+
+    def whole_number(self, choices: Iterable[int], allowed: str) -> int:
+        """Return one of some whole numbers."""
+        choices = list(choices)
+        is_number = isinstance(self.value, (int, float)) and not isinstance(self.value, bool)
+        if not is_number or self.value not in choices:
+            self._expect(allowed)
+            return choices[0]
+        return int(self.value)
+
+    def flag(self) -> bool:
+        """Return true or false."""
+        if not isinstance(self.value, bool):
+            self._expect("true or false")
+            return False
+        return self.value
+
+    def text(self, low: int = 1, high: int = 120) -> str:
+        """Return a text of `low` to `high` characters, without control characters."""
+        if not isinstance(self.value, str):
+            self._expect("a text")
+            return ""
+        if not low <= len(self.value) <= high or any(ord(character) < 32 for character in self.value):
+            self._expect(f"a text of {low} to {high} characters on one line")
+        return self.value
+
+    def choice(self, choices: Iterable[str], allowed: str | None = None) -> str:
+        """Return one of some words."""
+        choices = list(choices)
+        if self.value not in choices:
+            self._expect(allowed or "one of " + ", ".join(choices))
+            return choices[0]
+        return str(self.value)
+
+    def parsed(self, parse: Callable[[str], _Result], fallback: _Result) -> _Result:
+        """Return what `parse` makes of a text; its CoreError becomes a refusal."""
+        if not isinstance(self.value, str):
+            self._expect("a text")
+            return fallback
+        return self.built(lambda: parse(self.value), fallback)
+
+    def built(self, build: Callable[[], _Result], fallback: _Result) -> _Result:
+        """Return what `build` makes; its CoreError becomes a refusal here."""
+        try:
+            return build()
+        except CoreError as error:
+            self.refuse(str(error))
+            return fallback

@@ -1,0 +1,305 @@
+"""What holds between the parts of a plan: ids, loops, sections, moves, and times at the tempo."""
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from itertools import pairwise
+
+from highhall.errors import CoreError
+from highhall.plan.kinds import (
+    BAND_PARAMETERS,
+    KINDS,
+    RETURN_MOVABLE,
+    SEND_MOVABLE,
+    Parameter,
+    ParameterType,
+)
+from highhall.plan.model import (
+    MAIN,
+    Band,
+    Move,
+    MoveValue,
+    Plan,
+    Return,
+    ReturnTarget,
+    SendTarget,
+    StepTarget,
+    Target,
+)
+from highhall.plan.order import feeding_loop
+from highhall.plan.problems import Problem
+from highhall.timing import Milliseconds, NoteValue, Position
+from highhall.timing.notes import TimeValue
+
+_ON = SEND_MOVABLE["on"]
+
+
+def reference_problems(plan: Plan) -> list[Problem]:
+    """Return every fault in how the parts of a well-formed plan refer to each other."""
+    song_problems = list(_song_problems(plan))
+    if song_problems:
+        return song_problems
+    return [
+        *_id_problems(plan),
+        *_routing_problems(plan),
+        *(problem for i, r in enumerate(plan.returns) for problem in _chain_problems(plan, r, f"returns[{i}]")),
+        *_group_tone_problems(plan),
+        *_move_problems(plan),
+    ]
+
+
+def _song_problems(plan: Plan) -> Iterator[Problem]:
+    song = plan.song
+    try:
+        time = song.time
+        time.meters.whole_notes_at(song.end)
+    except CoreError as error:
+        yield Problem("song", str(error))
+        return
+    yield from _twice("song.sections", "id", [section.id for section in song.sections])
+    for index, section in enumerate(song.sections):
+        path = f"song.sections[{index}]"
+        try:
+            time.sample_at(section.start), time.sample_at(section.end)
+        except CoreError as error:
+            yield Problem(path, str(error))
+            continue
+        if not section.start < section.end <= song.end:
+            yield Problem(path, f"must end after it starts and by the song's end {song.end}, got {section.start} to {section.end}")
+    ordered = sorted(song.sections, key=lambda section: section.start)
+    for first, second in pairwise(ordered):
+        if second.start < first.end:
+            path = f"song.sections[{song.sections.index(second)}]"
+            yield Problem(path, f'"{second.id}" overlaps "{first.id}", which ends at {first.end}')
+    if song.end_sample < 1:
+        yield Problem("song.end", f"must lie after 1|1, got {song.end}")
+
+
+def _twice(path: str, field: str, values: Iterable[str]) -> Iterator[Problem]:
+    seen: set[str] = set()
+    for index, value in enumerate(values):
+        if value in seen:
+            yield Problem(f"{path}[{index}].{field}", f'"{value}" is taken; it must differ from all others')
+        seen.add(value)
+
+
+def _id_problems(plan: Plan) -> Iterator[Problem]:
+    owners = Counter(item.id for items in (plan.groups, plan.tracks, plan.returns) for item in items)
+    seen: set[str] = set()
+    for name in ("groups", "tracks", "returns"):
+        for index, item in enumerate(getattr(plan, name)):
+            path = f"{name}[{index}].id"
+            if item.id == MAIN:
+                yield Problem(path, f'"{MAIN}" is the name of the main output; choose another id')
+            elif owners[item.id] > 1 and item.id in seen:
+                yield Problem(path, f'"{item.id}" is taken; ids differ over tracks, groups and returns')
+            seen.add(item.id)
+
+
+def _routing_problems(plan: Plan) -> Iterator[Problem]:
+    groups = {group.id for group in plan.groups}
+    returns = {return_.id for return_ in plan.returns}
+    sources = groups | returns | {track.id for track in plan.tracks}
+    for index, track in enumerate(plan.tracks):
+        if track.group is not None and track.group not in groups:
+            yield Problem(f"tracks[{index}].group", f'there is no group "{track.group}"')
+    for index, return_ in enumerate(plan.returns):
+        if return_.output != MAIN and return_.output not in groups:
+            yield Problem(f"returns[{index}].output", f'expected "{MAIN}" or a group, got "{return_.output}"')
+    pairs: set[tuple[str, str]] = set()
+    for index, send in enumerate(plan.sends):
+        if send.source not in sources:
+            yield Problem(f"sends[{index}].from", f'there is no track, group or return "{send.source}"')
+        if send.target not in returns:
+            yield Problem(f"sends[{index}].to", f'there is no return "{send.target}"')
+        if (send.source, send.target) in pairs:
+            yield Problem(f"sends[{index}]", f'"{send.source}" feeds "{send.target}" twice; keep one send')
+        pairs.add((send.source, send.target))
+    if loop := feeding_loop(plan):
+        yield Problem("sends", f"returns feed each other in a loop: {' -> '.join(loop)}; remove one of these sends")
+
+
+def _chain_problems(plan: Plan, return_: Return, path: str) -> Iterator[Problem]:
+    first_on = next((step for step in return_.chain if step.on), None)
+    for index, step in enumerate(return_.chain):
+        here = f"{path}.chain[{index}].params"
+        if step is first_on and KINDS[step.kind].has("mix") and step.value("mix") != 1:
+            yield Problem(f"{here}.mix", "must be 1 in the first step that is on, since dry sound never leaves a return")
+        if step.kind == "duck" and not _is_key(plan, step.value("key")):
+            yield Problem(f"{here}.key", f'there is no track or group "{step.value("key")}"')
+        yield from _band_problems(plan, step.bands, f"{here}.bands")
+        for parameter in KINDS[step.kind].parameters:
+            value = step.value(parameter.name)
+            if parameter.type is ParameterType.TIME and isinstance(value, NoteValue):
+                yield from _time_limit(plan, parameter, value, f"{here}.{parameter.name}", _whole_song(plan))
+
+
+def _is_key(plan: Plan, key: object) -> bool:
+    return any(item.id == key for item in (*plan.tracks, *plan.groups))
+
+
+def _group_tone_problems(plan: Plan) -> Iterator[Problem]:
+    for index, group in enumerate(plan.groups):
+        yield from _band_problems(plan, group.tone, f"groups[{index}].tone.bands")
+
+
+def _band_problems(plan: Plan, bands: tuple[Band, ...], path: str) -> Iterator[Problem]:
+    limit = 0.49 * plan.song.sample_rate
+    for index, band in enumerate(bands):
+        if band.hz >= limit:
+            yield Problem(f"{path}[{index}].hz", f"must lie below 0.49 of the sample rate ({limit:g} Hz), got {band.hz:g}")
+
+
+def _whole_song(plan: Plan) -> tuple[Position, Position]:
+    return Position(1), plan.song.end
+
+
+def _time_limit(
+    plan: Plan, parameter: Parameter, value: TimeValue, path: str, span: tuple[Position, Position]
+) -> Iterator[Problem]:
+    longest_s, place = plan.song.time.longest_seconds_of(value, *span)
+    if not parameter.low <= longest_s * 1000 <= parameter.high:
+        yield Problem(
+            path,
+            f"{value} lasts {longest_s * 1000:.1f} ms at the tempo of bar {place.bar}; "
+            f"allowed are {parameter.low:g} to {parameter.high:g} ms",
+        )
+
+
+def movable_parameter(plan: Plan, target: Target) -> Parameter:
+    """Return the table row of what a target moves.
+
+    Raises
+    ------
+    CoreError
+        If the target does not exist or cannot be moved.
+    """
+    try:
+        match target:
+            case SendTarget(source=source, target=into, param=param):
+                if plan.send(source, into) is None:
+                    raise CoreError(f'there is no send from "{source}" to "{into}"')
+                return SEND_MOVABLE[param]
+            case ReturnTarget(target=return_id, param=param):
+                _require_return(plan, return_id)
+                return RETURN_MOVABLE[param]
+            case StepTarget():
+                return _movable_step_parameter(plan, target)
+    except KeyError:
+        allowed = ", ".join(SEND_MOVABLE if isinstance(target, SendTarget) else RETURN_MOVABLE)
+        raise CoreError(f'"{target.param}" cannot be moved here; allowed are {allowed}') from None
+
+
+def _require_return(plan: Plan, return_id: str) -> Return:
+    try:
+        return plan.return_(return_id)
+    except KeyError:
+        raise CoreError(f'there is no return "{return_id}"') from None
+
+
+def _movable_step_parameter(plan: Plan, target: StepTarget) -> Parameter:
+    return_ = _require_return(plan, target.target)
+    try:
+        step = return_.step(target.step)
+    except KeyError:
+        raise CoreError(f'the return "{target.target}" has no step "{target.step}"') from None
+    if target.param == "on":
+        return _ON
+    match target.param.split("/"):
+        case ["bands", index, name] if step.kind == "tone" and index.isdecimal():
+            candidates = {p.name: p for p in BAND_PARAMETERS if p.is_movable}
+            if int(index) < len(step.bands) and name in candidates:
+                return candidates[name]
+        case [name] if KINDS[step.kind].has(name) and KINDS[step.kind].parameter(name).is_movable:
+            return KINDS[step.kind].parameter(name)
+    movable = [p.name for p in KINDS[step.kind].parameters if p.is_movable]
+    if step.kind == "tone":
+        movable = ["bands/N/hz", "bands/N/gain_db"]
+    raise CoreError(f'"{target.param}" of a {step.kind} cannot be moved; allowed are on, {", ".join(movable)}')
+
+
+def _move_problems(plan: Plan) -> Iterator[Problem]:
+    seen: set[Target] = set()
+    for index, move in enumerate(plan.moves):
+        path = f"moves[{index}]"
+        if move.target in seen:
+            yield Problem(f"{path}.target", "has a move already; keep one move for each target")
+        seen.add(move.target)
+        try:
+            parameter = movable_parameter(plan, move.target)
+        except CoreError as error:
+            yield Problem(f"{path}.target", str(error))
+            continue
+        yield from _layer_problems(plan, move, parameter, path)
+
+
+def _layer_problems(plan: Plan, move: Move, parameter: Parameter, path: str) -> Iterator[Problem]:
+    sections = {section.id: section for section in plan.song.sections}
+    yield from _twice(f"{path}.sections", "section", [value.section for value in move.sections])
+    for index, value in enumerate(move.sections):
+        here = f"{path}.sections[{index}]"
+        if value.section not in sections:
+            yield Problem(f"{here}.section", f'there is no section "{value.section}"')
+            continue
+        section = sections[value.section]
+        yield from _value_problems(plan, parameter, value.value, f"{here}.value", (section.start, section.end))
+    places = []
+    for index, point in enumerate(move.points):
+        places.append(point.at)
+        yield from _value_problems(plan, parameter, point.value, f"{path}.points[{index}].value", _whole_song(plan))
+        yield from _place_problems(plan, point.at, f"{path}.points[{index}].at")
+    if places != sorted(set(places)):
+        yield Problem(f"{path}.points", "positions must ascend, each once")
+    yield from _throw_problems(plan, move, parameter, path)
+
+
+def _throw_problems(plan: Plan, move: Move, parameter: Parameter, path: str) -> Iterator[Problem]:
+    spans = []
+    for index, throw in enumerate(move.throws):
+        here = f"{path}.throws[{index}]"
+        yield from _value_problems(plan, parameter, throw.value, f"{here}.value", _whole_song(plan))
+        faults = list(_place_problems(plan, throw.at, f"{here}.at"))
+        yield from faults
+        if not faults:
+            time = plan.song.time
+            spans.append((time.seconds_at(throw.at), time.seconds_after(throw.length, throw.at), index))
+    for (_, first_end, _), (second_start, _, second) in pairwise(sorted(spans)):
+        if second_start < first_end - 1e-9:
+            yield Problem(f"{path}.throws[{second}]", "overlaps the throw before it")
+
+
+def _place_problems(plan: Plan, place: Position, path: str) -> Iterator[Problem]:
+    try:
+        plan.song.time.sample_at(place)
+    except CoreError as error:
+        yield Problem(path, str(error))
+
+
+def _value_problems(
+    plan: Plan, parameter: Parameter, value: MoveValue, path: str, span: tuple[Position, Position]
+) -> Iterator[Problem]:
+    fault = Problem(path, f"expected {parameter.allowed}, got {_shown(value)}")
+    match value:
+        case None:
+            is_right = parameter.may_be_null
+        case bool():
+            is_right = parameter.type is ParameterType.FLAG
+        case float():
+            is_numeric = parameter.type in (ParameterType.NUMBER, ParameterType.RATE)
+            is_right = is_numeric and parameter.low <= value <= parameter.high
+        case NoteValue() if parameter.type is ParameterType.TIME:
+            yield from _time_limit(plan, parameter, value, path, span)
+            return
+        case Milliseconds():
+            is_right = parameter.type is ParameterType.TIME and parameter.low <= value.ms <= parameter.high
+        case NoteValue():
+            is_right = parameter.type is ParameterType.RATE
+        case _:
+            is_right = False
+    if not is_right:
+        yield fault
+
+
+def _shown(value: MoveValue) -> str:
+    if value is None:
+        return "null"
+    return str(value).lower() if isinstance(value, bool) else f"{value}"

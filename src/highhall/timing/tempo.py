@@ -1,0 +1,137 @@
+"""The tempo map: how many whole notes pass in a second, and its integral both ways.
+
+Between changes the speed v (whole notes a second) is constant or, before a change that is reached by
+a ramp, a straight line over musical position q: v(q) = v0 + k (q - q0). Then
+t - t0 = ln(v(q) / v0) / k, and back q - q0 = v0 (exp(k (t - t0)) - 1) / k: both in closed form.
+"""
+
+import math
+from bisect import bisect_right
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from highhall.errors import CoreError
+
+
+class TempoError(CoreError):
+    """A list of tempo changes does not describe a song."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TempoChange:
+    """From `at_whole_notes` on, `whole_notes_per_s` pass; reached by a straight line if `is_ramp`."""
+
+    at_whole_notes: Fraction
+    whole_notes_per_s: float
+    is_ramp: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class _Segment:
+    """A stretch of the map in which the speed is `speed` + `slope` (q - `start`)."""
+
+    start: float
+    start_s: float
+    speed: float
+    slope: float
+
+    def seconds_at(self, whole_notes: float) -> float:
+        distance = whole_notes - self.start
+        if self.slope == 0 or distance <= 0:
+            return self.start_s + distance / self.speed
+        return self.start_s + math.log1p(self.slope * distance / self.speed) / self.slope
+
+    def whole_notes_at(self, seconds: float) -> float:
+        elapsed = seconds - self.start_s
+        if self.slope == 0 or elapsed <= 0:
+            return self.start + elapsed * self.speed
+        return self.start + self.speed * math.expm1(self.slope * elapsed) / self.slope
+
+
+class TempoMap:
+    """The way between musical position (whole notes from 1|1) and seconds from 1|1.
+
+    Before 1|1 the first tempo holds; after the last change its tempo stays.
+    """
+
+    def __init__(self, changes: Sequence[TempoChange]) -> None:
+        places = [change.at_whole_notes for change in changes]
+        if places[:1] != [0] or places != sorted(set(places)) or changes[0].is_ramp:
+            raise TempoError("tempos must start at 1|1 without a ramp and ascend")
+        self._segments: list[_Segment] = []
+        start_s = 0.0
+        for change, following in pairwise(changes):
+            length = float(following.at_whole_notes - change.at_whole_notes)
+            rise = following.whole_notes_per_s - change.whole_notes_per_s if following.is_ramp else 0.0
+            segment = _Segment(float(change.at_whole_notes), start_s, change.whole_notes_per_s, rise / length)
+            self._segments.append(segment)
+            start_s = segment.seconds_at(float(following.at_whole_notes))
+        last = changes[-1]
+        self._segments.append(_Segment(float(last.at_whole_notes), start_s, last.whole_notes_per_s, 0.0))
+        self._starts = [segment.start for segment in self._segments]
+        self._starts_s = [segment.start_s for segment in self._segments]
+
+    @property
+    def is_constant(self) -> bool:
+        """Whether one tempo holds from the first bar to the last."""
+        return all(s.slope == 0 and s.speed == self._segments[0].speed for s in self._segments)
+
+    def seconds_at(self, whole_notes: Fraction | float) -> float:
+        """Return seconds from 1|1 at a musical position; negative before 1|1."""
+        place = float(whole_notes)
+        return self._segments[max(bisect_right(self._starts, place) - 1, 0)].seconds_at(place)
+
+    def whole_notes_at(self, seconds: float) -> float:
+        """Return the musical position `seconds` after 1|1; the inverse of `seconds_at`."""
+        return self._segments[max(bisect_right(self._starts_s, seconds) - 1, 0)].whole_notes_at(seconds)
+
+    def speed_at(self, whole_notes: Fraction | float) -> float:
+        """Return whole notes a second at a musical position."""
+        place = float(whole_notes)
+        segment = self._segments[max(bisect_right(self._starts, place) - 1, 0)]
+        return segment.speed + segment.slope * max(place - segment.start, 0.0)
+
+    def slowest_speed(self, start: Fraction, end: Fraction) -> tuple[float, float]:
+        """Return the lowest speed in [start, end] and the position (whole notes) where it holds."""
+        inner = [place for place in self._starts if float(start) < place < float(end)]
+        just_before = [math.nextafter(place, -math.inf) for place in [*inner, float(end)]]
+        places = [float(start), *inner, *just_before]
+        return min((self.speed_at(place), place) for place in places)
+
+    def seconds_before(self, seconds: NDArray[np.float64], whole_notes: float) -> NDArray[np.float64]:
+        """Return, for each time, the time that lies `whole_notes` earlier in musical position.
+
+        seconds: (frames,), ascending. This is T(Q(t) - note): where an echo of that note value comes from.
+        """
+        return self._seconds_at_many(self._whole_notes_at_many(seconds) - whole_notes)
+
+    def _whole_notes_at_many(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
+        result = np.empty_like(seconds)
+        owners = np.maximum(np.searchsorted(self._starts_s, seconds, side="right") - 1, 0)
+        for index in np.unique(owners):
+            chosen, segment = owners == index, self._segments[index]
+            elapsed = seconds[chosen] - segment.start_s
+            curved = elapsed * segment.speed
+            if segment.slope:
+                later = segment.speed * np.expm1(segment.slope * np.maximum(elapsed, 0.0)) / segment.slope
+                curved = np.where(elapsed > 0, later, curved)
+            result[chosen] = segment.start + curved
+        return result
+
+    def _seconds_at_many(self, whole_notes: NDArray[np.float64]) -> NDArray[np.float64]:
+        result = np.empty_like(whole_notes)
+        owners = np.maximum(np.searchsorted(self._starts, whole_notes, side="right") - 1, 0)
+        for index in np.unique(owners):
+            chosen, segment = owners == index, self._segments[index]
+            distance = whole_notes[chosen] - segment.start
+            curved = distance / segment.speed
+            if segment.slope:
+                later = np.log1p(segment.slope * np.maximum(distance, 0.0) / segment.speed) / segment.slope
+                curved = np.where(distance > 0, later, curved)
+            result[chosen] = segment.start_s + curved
+        return result
