@@ -37,7 +37,9 @@ def early_taps(space: Space, size: float, sample_rate: int) -> tuple[NDArray[np.
     delays = np.round(np.stack(paths_ms) * sample_rate / 1000).astype(np.int64)
     signs = np.array([(-1.0) ** ((index * 5) // 3) for index in range(delays.shape[1])])
     across_signs = np.roll(signs, 1)
-    return delays, np.stack(gains) * np.stack([signs, across_signs, -across_signs, signs])
+    signed = np.stack(gains) * np.stack([signs, across_signs, -across_signs, signs])
+    unused = ((0, 0), (0, -delays.shape[1] % 4))  # the kernel adds four taps at a time
+    return np.pad(delays, unused), np.pad(signed, unused)
 
 
 def _box_paths(box: Box, size: float) -> tuple[list[NDArray[np.float64]], list[NDArray[np.float64]]]:

@@ -82,8 +82,9 @@ class _Network:
         self._diffusers = np.zeros((2, stages, diffuser_history + SLIDE), np.float32)
         self._early = np.zeros((2, tap_history + SLIDE), np.float32)
         self._cursors = np.array([history, diffuser_history, tap_history], np.int64)
-        self._shelf_state = np.zeros((2, LINES), np.float32)
+        self._shelf_state = np.zeros(2 * LINES, np.float32)
         self._x = np.zeros(LINES * BLOCK, np.float32)
+        self._woven = np.zeros(LINES * BLOCK, np.float32)
         self._rows = np.zeros(LINES * BLOCK, np.float32)
         self._diffused = np.zeros((2, BLOCK), np.float32)
         self._input_gain = np.float32(design.input_gain)
@@ -92,7 +93,7 @@ class _Network:
             design.depths,
             design.rates,
             design.phases,
-            np.ascontiguousarray(design.shelves, np.float32),
+            design.shelves.astype(np.float32).ravel(),
         )
         self._gains = (
             design.inputs.astype(np.float32),
@@ -110,6 +111,6 @@ class _Network:
         run_network(
             block * self._input_gain, out, start_sample,
             self._lines, self._diffusers, self._early, self._cursors, *self._numbers,
-            self._shelf_state, *self._gains, self._x, self._rows, self._diffused, self._block, CELL_STEPS,
+            self._shelf_state, *self._gains, self._x, self._woven, self._rows, self._diffused, self._block, CELL_STEPS,
         )  # fmt: skip
         return out

@@ -138,40 +138,69 @@ def _mix_hadamard(x, count):
 
 
 @njit(nogil=True, cache=True)
-def _to_rows(x, rows, count):
-    """Transpose from line after line to sample after sample, four lines at a time (four-wide stores)."""
-    for group in range(0, LINES, 4):
-        for n in range(count):
-            rows[n * 16 + group] = x[group * 512 + n]
-            rows[n * 16 + group + 1] = x[group * 512 + 512 + n]
-            rows[n * 16 + group + 2] = x[group * 512 + 1024 + n]
-            rows[n * 16 + group + 3] = x[group * 512 + 1536 + n]
+def _weave(lines, woven, count):
+    """Interleave four lines of stride BLOCK: one four-wide store a sample."""
+    for n in range(count):
+        woven[n * 4] = lines[n]
+        woven[n * 4 + 1] = lines[512 + n]
+        woven[n * 4 + 2] = lines[1024 + n]
+        woven[n * 4 + 3] = lines[1536 + n]
 
 
 @njit(nogil=True, cache=True)
-def _from_rows(rows, x, count):
-    for group in range(0, LINES, 4):
-        for n in range(count):
-            x[group * 512 + n] = rows[n * 16 + group]
-            x[group * 512 + 512 + n] = rows[n * 16 + group + 1]
-            x[group * 512 + 1024 + n] = rows[n * 16 + group + 2]
-            x[group * 512 + 1536 + n] = rows[n * 16 + group + 3]
+def _unweave(woven, lines, count):
+    for n in range(count):
+        lines[n] = woven[n * 4]
+        lines[512 + n] = woven[n * 4 + 1]
+        lines[1024 + n] = woven[n * 4 + 2]
+        lines[1536 + n] = woven[n * 4 + 3]
+
+
+@njit(nogil=True, cache=True)
+def _gather_rows(woven, rows, count):
+    """From four woven groups to one row of 16 a sample, moved two floats at a time (as float64)."""
+    for n in range(count):
+        rows[n * 8] = woven[n * 2]
+        rows[n * 8 + 1] = woven[n * 2 + 1]
+        rows[n * 8 + 2] = woven[1024 + n * 2]
+        rows[n * 8 + 3] = woven[1024 + n * 2 + 1]
+        rows[n * 8 + 4] = woven[2048 + n * 2]
+        rows[n * 8 + 5] = woven[2048 + n * 2 + 1]
+        rows[n * 8 + 6] = woven[3072 + n * 2]
+        rows[n * 8 + 7] = woven[3072 + n * 2 + 1]
+
+
+@njit(nogil=True, cache=True)
+def _scatter_rows(rows, woven, count):
+    for n in range(count):
+        woven[n * 2] = rows[n * 8]
+        woven[n * 2 + 1] = rows[n * 8 + 1]
+        woven[1024 + n * 2] = rows[n * 8 + 2]
+        woven[1024 + n * 2 + 1] = rows[n * 8 + 3]
+        woven[2048 + n * 2] = rows[n * 8 + 4]
+        woven[2048 + n * 2 + 1] = rows[n * 8 + 5]
+        woven[3072 + n * 2] = rows[n * 8 + 6]
+        woven[3072 + n * 2 + 1] = rows[n * 8 + 7]
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _absorb(x, rows, shelves, state, count):
-    """Run the low and the high shelf of every line; `shelves` (6, 16), `state` (2, 16), all float32."""
-    _to_rows(x, rows, count)
+def _absorb(x, woven, rows, shelves, state, count):
+    """Run both shelves of every line; shelves (96,) and state (32,) hold 16 lines a coefficient."""
+    for group in range(4):
+        _weave(x[group * 2048 :], woven[group * 2048 :], count)
+    _gather_rows(woven.view(np.float64), rows.view(np.float64), count)
     for n in range(count):
-        at = n * LINES
-        for line in range(LINES):
+        at = n * 16
+        for line in range(16):
             u = rows[at + line]
-            v = shelves[0, line] * u + state[0, line]
-            state[0, line] = shelves[1, line] * u - shelves[2, line] * v
-            w = shelves[3, line] * v + state[1, line]
-            state[1, line] = shelves[4, line] * v - shelves[5, line] * w
+            v = shelves[line] * u + state[line]
+            state[line] = shelves[16 + line] * u - shelves[32 + line] * v
+            w = shelves[48 + line] * v + state[16 + line]
+            state[16 + line] = shelves[64 + line] * v - shelves[80 + line] * w
             rows[at + line] = w
-    _from_rows(rows, x, count)
+    _scatter_rows(rows.view(np.float64), woven.view(np.float64), count)
+    for group in range(4):
+        _unweave(woven[group * 2048 :], x[group * 2048 :], count)
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -194,16 +223,16 @@ def _inject(line, x, fed, gain, count):
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _add_tap(out, source, gain, count):
+def _add_taps(out, t0, t1, t2, t3, g0, g1, g2, g3, count):
     for n in range(count):
-        out[n] += gain * source[n]
+        out[n] += (g0 * t0[n] + g1 * t1[n]) + (g2 * t2[n] + g3 * t3[n])
 
 
 _SIGNATURE = (
     "void(float32[:,::1], float32[:,::1], int64, float32[:,::1], float32[:,:,::1], float32[:,::1], int64[::1],"
-    "int64[::1], float64[::1], float64[::1], float64[::1], float32[:,::1], float32[:,::1], float32[:,::1],"
+    "int64[::1], float64[::1], float64[::1], float64[::1], float32[::1], float32[::1], float32[:,::1],"
     "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], float32[::1], float32[::1],"
-    "float32[:,::1], int64, float32[::1])"
+    "float32[::1], float32[:,::1], int64, float32[::1])"
 )
 
 
@@ -214,16 +243,16 @@ def run_network(
     lengths: Coefficients, depths: Coefficients, rates: Coefficients, phases: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
     outputs: Signal, diffuser_lengths: Coefficients, diffuser_gains: Signal,
-    tap_delays: Coefficients, tap_gains: Signal, x: Signal, rows: Signal,
+    tap_delays: Coefficients, tap_gains: Signal, x: Signal, woven: Signal, rows: Signal,
     diffused: Signal, block: int, steps: Signal,
 ) -> None:  # fmt: skip
     """Write the late and early part of the space for `source`, (2, frames), to `out`.
 
     first: absolute index of the first frame. lines (16, history + SLIDE), diffusers (2, stages, history +
-    SLIDE), early (2, history + SLIDE) and cursors (3,) are state. lengths, depths in samples, rates in
+    SLIDE), early (2, history + SLIDE) and cursors (3,) are state, as is shelf_state. lengths, depths in samples, rates in
     cycles a cell, phases in cycles, (16,). inputs, outputs (2, 16): gains by side. tap_delays, tap_gains
-    (4, taps): early taps left-left, left-right, right-left, right-right (from, to). x, rows (16 * BLOCK,)
-    and diffused (2, BLOCK) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
+    (4, taps), taps a multiple of 4: early taps left-left, left-right, right-left, right-right (from, to).
+    x, woven, rows (16 * BLOCK,) and diffused (2, BLOCK) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
     """
     old = flush_denormals()
     frames = source.shape[1]
@@ -277,12 +306,18 @@ def run_network(
         for side in range(2):
             _pick_up(x, out[side, done:], outputs[side], count)
         for pair in range(4):
-            for index in range(tap_delays.shape[1]):
-                if tap_gains[pair, index] != 0.0:
-                    at = tap - tap_delays[pair, index]
-                    _add_tap(out[pair % 2, done:], early[pair // 2, at:], tap_gains[pair, index], count)
+            fed = early[pair // 2]
+            delays = tap_delays[pair]
+            gains = tap_gains[pair]
+            for index in range(0, tap_delays.shape[1], 4):
+                _add_taps(
+                    out[pair % 2, done:],
+                    fed[tap - delays[index] :], fed[tap - delays[index + 1] :],
+                    fed[tap - delays[index + 2] :], fed[tap - delays[index + 3] :],
+                    gains[index], gains[index + 1], gains[index + 2], gains[index + 3], count,
+                )  # fmt: skip
 
-        _absorb(x, rows, shelves, shelf_state, count)
+        _absorb(x, woven, rows, shelves, shelf_state, count)
         _mix_hadamard(x, count)
         for line in range(LINES):
             side = line % 2

@@ -51,7 +51,7 @@ SPACES: Mapping[str, Space] = {
         seed=7,
         box=Box(
             size=(26, 40, 15), source=(11.5, 6, 2.2), listener=(13.9, 21, 2.4),
-            ear_distance=0.9, reflection=0.83, taps=14,
+            ear_distance=0.9, reflection=0.83, taps=8,
         ),
     ),
 }  # fmt: skip
