@@ -1,0 +1,1 @@
+"""Ways in and out: sound files."""

@@ -1,0 +1,155 @@
+"""Sound files in and out.
+
+Every stem is decoded once, resampled to the song's rate if need be, into a planar float32 file that is
+memory-mapped: reading any stretch of it afterwards costs nothing, whatever the song's length.
+"""
+
+import hashlib
+import os
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+import soundfile as sf
+import soxr
+from numpy.typing import NDArray
+
+from highhall.errors import CoreError
+
+_CHUNK_FRAMES = 65536
+Audio = NDArray[np.float32]
+
+
+class AudioFileError(CoreError):
+    """A sound file cannot be read, or holds something that a stem may not."""
+
+
+def content_hash(path: Path) -> str:
+    """Return the SHA-256 of a file's bytes as hex."""
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+@contextmanager
+def written_whole(path: Path) -> Iterator[Path]:
+    """Give a temporary path beside `path` that takes its place when the block ends without an error."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.stem}-", suffix=path.suffix)
+    os.close(handle)
+    temporary = Path(name)
+    try:
+        yield temporary
+        temporary.chmod(0o644)
+        temporary.replace(path)
+    finally:
+        temporary.unlink(missing_ok=True)
+
+
+def decoded_stem(path: Path, sample_rate: int, folder: Path) -> Audio:
+    """Return a stem's samples at `sample_rate`, memory-mapped, (1 or 2, frames).
+
+    The decoded copy in `folder` is named by the stem's content and reused.
+
+    Raises
+    ------
+    AudioFileError
+        If the file is missing, is not sound, has more than two channels, is empty or holds samples
+        that are not numbers.
+    """
+    if not path.is_file():
+        raise AudioFileError(f'"{path.name}" is missing; expected a sound file at {path}')
+    copy = folder / f"{content_hash(path)}-{sample_rate}.f32"
+    channels = _channels_of(path)
+    if not copy.exists():
+        _decode(path, sample_rate, copy, channels)
+    samples = np.memmap(copy, np.float32, mode="r")
+    return samples.reshape(channels, -1)
+
+
+def _channels_of(path: Path) -> int:
+    try:
+        info = sf.info(path)
+    except sf.LibsndfileError as error:
+        raise AudioFileError(f'"{path.name}" cannot be read as sound: {error.error_string}') from None
+    if info.channels > 2:
+        raise AudioFileError(f'"{path.name}" has {info.channels} channels; expected one (mono) or two (stereo)')
+    if info.frames == 0:
+        raise AudioFileError(f'"{path.name}" holds no samples')
+    return int(info.channels)
+
+
+def _decode(path: Path, sample_rate: int, copy: Path, channels: int) -> None:
+    """Write a planar copy; interleaved chunks are collected per channel first, so memory stays bounded."""
+    with written_whole(copy) as temporary, tempfile.TemporaryDirectory(dir=copy.parent) as folder:
+        parts = [Path(folder) / str(channel) for channel in range(channels)]
+        files = [part.open("wb") for part in parts]
+        try:
+            for chunk in _resampled_chunks(path, sample_rate):
+                if not np.isfinite(chunk).all():
+                    raise AudioFileError(f'"{path.name}" holds samples that are not numbers (NaN or infinity)')
+                for channel, file in enumerate(files):
+                    file.write(np.ascontiguousarray(chunk[:, channel]).tobytes())
+        finally:
+            for file in files:
+                file.close()
+        with temporary.open("wb") as whole:
+            for part in parts:
+                with part.open("rb") as file:
+                    while piece := file.read(1 << 20):
+                        whole.write(piece)
+
+
+def _resampled_chunks(path: Path, sample_rate: int) -> Iterator[Audio]:
+    """Yield (frames, channels) at `sample_rate`; soxr's very high quality is linear in phase."""
+    with sf.SoundFile(path) as file:
+        if file.samplerate == sample_rate:
+            yield from file.blocks(_CHUNK_FRAMES, dtype="float32", always_2d=True)
+            return
+        stream = soxr.ResampleStream(file.samplerate, sample_rate, file.channels, dtype="float32", quality="VHQ")
+        while True:
+            chunk = file.read(_CHUNK_FRAMES, dtype="float32", always_2d=True)
+            is_last = len(chunk) < _CHUNK_FRAMES
+            yield stream.resample_chunk(chunk, last=is_last).reshape(-1, file.channels)
+            if is_last:
+                return
+
+
+DEPTHS = {"16": "PCM_16", "24": "PCM_24", "32f": "FLOAT"}
+
+
+class SoundWriter:
+    """Writes one stereo file block by block; clips and counts what lies over full scale."""
+
+    def __init__(self, path: Path, *, sample_rate: int, file_format: str, depth: str) -> None:
+        if file_format == "flac" and depth == "32f":
+            raise CoreError("flac holds whole numbers only: choose --depth 16 or 24, or --format wav")
+        self._depth = depth
+        self._dither = np.random.default_rng(0)
+        self._file = sf.SoundFile(
+            path, "w", sample_rate, 2, subtype=DEPTHS[depth], format="RF64" if file_format == "wav" else "FLAC"
+        )
+        self.clipped_samples = 0
+        self.frames = 0
+
+    def write(self, block: Audio) -> None:
+        """Append (2, frames)."""
+        if self._depth != "32f":
+            self.clipped_samples += int(np.count_nonzero(np.abs(block) > 1.0))
+        if self._depth == "16":
+            step = 2.0**-15
+            noise = self._dither.random((2, *block.shape), np.float32)
+            block = block + step * (noise[0] - noise[1])
+        if self._depth != "32f":
+            block = np.clip(block, -1.0, 1.0)
+        for start in range(0, block.shape[1], _CHUNK_FRAMES):
+            self._file.write(block[:, start : start + _CHUNK_FRAMES].T)
+        self.frames += block.shape[1]
+
+    def close(self) -> None:
+        """Finish the file."""
+        self._file.close()
+
+
+Progress = Callable[[float], None]

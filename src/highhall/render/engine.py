@@ -1,0 +1,233 @@
+"""The streaming engine: a plan's signal flow, block by block, in bounded memory.
+
+Stem -> track fader -> group or main; sends -> returns in an order in which feeders come first -> group
+or main. A group's tone and fader act on each part on its own: filters are linear, so the parts sum to
+the whole and can be told apart. Independent parts of a block run on several threads; each part is summed
+in the plan's order by one thread, so the number of threads changes no bit.
+"""
+
+from collections.abc import Callable, Collection, Iterable, Mapping
+from concurrent.futures import Executor
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+
+from highhall.effects import Chain, Signal, Tone, gain_of_db, silence
+from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
+from highhall.plan.order import feeding_returns, return_stages
+from highhall.render.curves import Curve, curve_of
+from highhall.render.mixing import Fader, add_faded, faded, placed, unplaced, widened
+from highhall.render.stems import Stems
+
+DRY = "dry"
+
+_Item = TypeVar("_Item")
+_Result = TypeVar("_Result")
+
+
+def send_fader(plan: Plan, send: Send) -> Fader:
+    """Return a send's level, switch and pan as curves."""
+
+    def target(param: str) -> SendTarget:
+        return SendTarget(source=send.source, target=send.target, param=param)
+
+    return Fader(
+        level=curve_of(plan, target("level_db"), send.level_db),
+        switch=curve_of(plan, target("on"), send.on),
+        pan=curve_of(plan, target("pan"), send.pan),
+    )
+
+
+def return_fader(plan: Plan, return_: Return) -> Fader:
+    """Return a return's level, mute and pan as curves."""
+
+    def target(param: str) -> ReturnTarget:
+        return ReturnTarget(target=return_.id, param=param)
+
+    return Fader(
+        level=curve_of(plan, target("level_db"), return_.level_db),
+        switch=curve_of(plan, target("mute"), return_.mute),
+        pan=curve_of(plan, target("pan"), return_.pan),
+    )
+
+
+def width_curve(plan: Plan, return_: Return) -> Curve:
+    """Return a return's width as a curve."""
+    return curve_of(plan, ReturnTarget(target=return_.id, param="width"), return_.width)
+
+
+class _GroupPath:
+    """The way of one part through its group: tone, level, mute; straight through for main."""
+
+    def __init__(self, group: Group | None, sample_rate: int) -> None:
+        self._tone = Tone(group.tone, sample_rate) if group else None
+        is_open = group is not None and not group.mute
+        self._gain = np.float32(gain_of_db(group.level_db) if group and is_open else 0.0)
+
+    def process(self, block: Signal, start: int) -> Signal:
+        if self._tone is None:
+            return block
+        out = self._tone.process(block, start) * self._gain
+        return out.astype(np.float32, copy=False)
+
+
+class _ReturnPath:
+    """One return at work, from what is sent to it to what reaches main."""
+
+    def __init__(self, plan: Plan, return_: Return) -> None:
+        self.id = return_.id
+        self.chain = Chain(return_, plan.song.time)
+        self.feeds = [(s, fader) for s in plan.sends_into(return_.id) if not (fader := send_fader(plan, s)).is_closed]
+        self._fader = return_fader(plan, return_)
+        self._width = width_curve(plan, return_)
+        group = None if return_.output == MAIN else plan.group(return_.output)
+        self._group = _GroupPath(group, plan.song.sample_rate)
+
+    def process(self, taps: Mapping[tuple[str, str], Signal], start: int, stop: int) -> "_ReturnBlock":
+        fed = silence(stop - start)
+        for send, fader in self.feeds:
+            add_faded(fed, taps[send.source, send.tap], fader.gains(start, stop))
+        if self.chain.is_silent:
+            nothing = silence(stop - start)
+            return _ReturnBlock(fed, nothing, nothing, nothing)
+        out = self.chain.process(fed, start)
+        width = self._width.constant
+        wide = widened(out, self._width.gains(start, stop) if width is None else width)
+        post = faded(wide, self._fader.gains(start, stop))
+        return _ReturnBlock(fed, out, post, self._group.process(post, start))
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _ReturnBlock:
+    """What is fed to a return, its chain's output, what leaves its fader, and what reaches main."""
+
+    fed: Signal
+    pre: Signal
+    post: Signal
+    at_main: Signal
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Block:
+    """One stretch of the song as parts, each (2, frames), as they reach main."""
+
+    dry: Signal
+    returns: Mapping[str, Signal]
+    groups: Mapping[str, Signal]
+
+    @property
+    def main(self) -> Signal:
+        """The plain sum of dry and all returns."""
+        total = self.dry.copy()
+        for part in self.returns.values():
+            total += part
+        return total
+
+
+class Engine:
+    """Renders a plan forward from `start_sample`, from silence.
+
+    Parameters
+    ----------
+    lanes: DRY and ids of returns that are wanted; everything that feeds them is worked out too. None is all.
+    tracks_end: the sample from which tracks are silent and only returns ring on.
+    executor: runs independent parts of a block side by side; None works in the calling thread.
+    """
+
+    def __init__(
+        self,
+        plan: Plan,
+        stems: Stems,
+        *,
+        start_sample: int = 0,
+        lanes: Collection[str] | None = None,
+        tracks_end: int | None = None,
+        executor: Executor | None = None,
+    ) -> None:
+        wanted = set(lanes) if lanes is not None else {DRY, *(r.id for r in plan.returns)}
+        needed = {feeder for lane in wanted - {DRY} for feeder in feeding_returns(plan, lane)}
+        self._plan, self._stems = plan, stems
+        self._rate = plan.song.sample_rate
+        self.position = start_sample
+        self._tracks_end = tracks_end
+        self._executor = executor
+        self._wants_dry = DRY in wanted
+        self._wanted = wanted
+        self._stages = [
+            [_ReturnPath(plan, plan.return_(return_id)) for return_id in stage if return_id in needed]
+            for stage in return_stages(plan)
+        ]
+        sources = {send.source for path in self._paths() for send, _ in path.feeds}
+        heard_groups = {g.id for g in plan.groups if self._wants_dry or g.id in sources}
+        self._groups = [g for g in plan.groups if g.id in heard_groups]
+        self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
+        self._tracks = [t for t in plan.tracks if self._wants_dry or t.id in sources or t.group in heard_groups]
+        self._tapped_pre = {
+            send.source for path in self._paths() for send, _ in path.feeds if send.tap == "pre"
+        }
+
+    def _paths(self) -> Iterable[_ReturnPath]:
+        return (path for stage in self._stages for path in stage)
+
+    @property
+    def longest_gap_s(self) -> float:
+        """The longest silence that can lie inside what rings on, in seconds."""
+        return sum(path.chain.longest_gap_s for path in self._paths())
+
+    def _each(self, work: Callable[[_Item], _Result], items: list[_Item]) -> list[_Result]:
+        if self._executor is None or len(items) < 2:
+            return [work(item) for item in items]
+        return list(self._executor.map(work, items))
+
+    def advance(self, frames: int) -> Block:
+        """Return the next `frames` frames."""
+        start, stop = self.position, self.position + frames
+        taps: dict[tuple[str, str], Signal] = {}
+        faders = dict(zip((t.id for t in self._tracks), self._each(lambda t: self._track(t, start, stop), self._tracks), strict=True))
+        for track_id, (post, pre) in faders.items():
+            taps[track_id, "post"] = post
+            if pre is not None:
+                taps[track_id, "pre"] = pre
+        for group, (post, before) in zip(self._groups, self._each(lambda g: self._group(g, taps, start, stop), self._groups), strict=True):
+            taps[group.id, "post"], taps[group.id, "pre"] = post, before
+        at_main: dict[str, Signal] = {}
+        for stage in self._stages:
+            for path, block in zip(stage, self._each(lambda p: p.process(taps, start, stop), stage), strict=True):
+                taps[path.id, "post"], taps[path.id, "pre"] = block.post, block.pre
+                at_main[path.id] = block.at_main
+        self.position = stop
+        return self._collected(taps, at_main, frames)
+
+    def _track(self, track: Track, start: int, stop: int) -> tuple[Signal, Signal | None]:
+        last = stop if self._tracks_end is None else min(max(self._tracks_end, start), stop)
+        source = self._stems.read(track, self._rate, start, last)
+        if last < stop:
+            source = np.pad(source, ((0, 0), (0, stop - last)))
+        post = silence(stop - start) if track.mute else placed(source, track.level_db, track.pan)
+        return post, unplaced(source) if track.id in self._tapped_pre else None
+
+    def _group(
+        self, group: Group, taps: Mapping[tuple[str, str], Signal], start: int, stop: int
+    ) -> tuple[Signal, Signal]:
+        before = silence(stop - start)
+        for track in self._plan.tracks_in(group.id):
+            before += taps[track.id, "post"]
+        return self._group_paths[group.id].process(before, start), before
+
+    def _collected(self, taps: Mapping[tuple[str, str], Signal], at_main: Mapping[str, Signal], frames: int) -> Block:
+        returns = {r.id: at_main[r.id] for r in self._plan.returns if r.id in self._wanted}
+        if not self._wants_dry:
+            return Block(silence(frames), returns, {})
+        dry = silence(frames)
+        for track in self._plan.tracks_in(None):
+            dry += taps[track.id, "post"]
+        groups = {}
+        for group in self._groups:
+            dry += taps[group.id, "post"]
+            whole = taps[group.id, "post"].copy()
+            for return_ in self._plan.returns:
+                if return_.output == group.id and return_.id in at_main:
+                    whole += at_main[return_.id]
+            groups[group.id] = whole
+        return Block(dry, returns, groups)

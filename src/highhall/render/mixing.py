@@ -1,0 +1,90 @@
+"""Faders, pan and width on blocks of sound.
+
+Pan law of the plan format: theta = (pan + 1) pi / 4; mono sources left cos, right sin; stereo ones left
+sqrt(2) cos, right sqrt(2) sin.
+"""
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from highhall.effects import Signal, gain_of_db
+from highhall.render.curves import Curve
+
+_MONO_CENTRE = math.cos(math.pi / 4)
+Gain = float | NDArray[np.float64]
+
+
+def side_gains(pan: Gain) -> tuple[Gain, Gain]:
+    """Return left and right factors of a stereo source at `pan`; 1 in the centre."""
+    theta = (np.asarray(pan) + 1) * (np.pi / 4)
+    left, right = math.sqrt(2) * np.cos(theta), math.sqrt(2) * np.sin(theta)
+    return (left, right) if left.ndim else (float(left), float(right))
+
+
+def placed(source: Signal, level_db: float | None, pan: float) -> Signal:
+    """Return a mono or stereo source, (1 or 2, frames), as stereo at a level and pan."""
+    left, right = side_gains(pan)
+    gain = gain_of_db(level_db) * (_MONO_CENTRE if source.shape[0] == 1 else 1.0)
+    out = np.empty((2, source.shape[1]), np.float32)
+    np.multiply(source[0], np.float32(gain * float(left)), out=out[0])
+    np.multiply(source[-1], np.float32(gain * float(right)), out=out[1])
+    return out
+
+
+def unplaced(source: Signal) -> Signal:
+    """Return a source as it is: mono in the centre, -3.01 dB a side, stereo unchanged."""
+    return placed(source, 0.0, 0.0)
+
+
+class Fader:
+    """Level, switch and pan of a send or return, each of which may move."""
+
+    def __init__(self, *, level: Curve, switch: Curve, pan: Curve) -> None:
+        self._level = level
+        self._switch = switch
+        self._pan = pan
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether nothing ever passes."""
+        return self._level.constant == 0.0 or self._switch.constant == 0.0
+
+    def gains(self, start: int, stop: int) -> tuple[Gain, Gain]:
+        """Return the left and right factors between two samples, each a number or (frames,)."""
+        gain = _read(self._level, start, stop) * _read(self._switch, start, stop)
+        left, right = side_gains(_read(self._pan, start, stop))
+        return gain * left, gain * right
+
+    def fingerprint(self, start: int, stop: int) -> tuple[object, ...]:
+        """Return what the fader depends on between two samples."""
+        return tuple(curve.fingerprint(start, stop) for curve in (self._level, self._switch, self._pan))
+
+
+def _read(curve: Curve, start: int, stop: int) -> Gain:
+    constant = curve.constant
+    return curve.gains(start, stop) if constant is None else constant
+
+
+def add_faded(bus: Signal, source: Signal, gains: tuple[Gain, Gain]) -> None:
+    """Add a stereo source to a bus, side by side, through its fader."""
+    for side, gain in enumerate(gains):
+        bus[side] += source[side] * (np.float32(gain) if isinstance(gain, float) else gain.astype(np.float32))
+
+
+def faded(source: Signal, gains: tuple[Gain, Gain]) -> Signal:
+    """Return a stereo source through its fader."""
+    out = np.zeros_like(source)
+    add_faded(out, source, gains)
+    return out
+
+
+def widened(source: Signal, width: Gain) -> Signal:
+    """Return a stereo signal with its side, (L - R) / 2, multiplied by `width`."""
+    if isinstance(width, float) and width == 1.0:
+        return source
+    factor = np.float32(width) if isinstance(width, float) else width.astype(np.float32)
+    middle = 0.5 * (source[0] + source[1])
+    side = 0.5 * factor * (source[0] - source[1])
+    return np.stack([middle + side, middle - side])

@@ -1,0 +1,60 @@
+"""The stems of a plan as memory-mapped sound, by stretches of song time."""
+
+from collections.abc import Mapping
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from highhall.interchange.audio_files import Audio, decoded_stem
+from highhall.plan import Plan, Track
+
+
+class Stems:
+    """Decoded stems by their path in the plan.
+
+    Parameters
+    ----------
+    sources: samples by stem path, each (1 or 2, frames) at the song's rate.
+    """
+
+    def __init__(self, sources: Mapping[str, Audio]) -> None:
+        self._sources = sources
+
+    @classmethod
+    def opened(cls, plan: Plan, folder: Path, decoded: Path) -> "Stems":
+        """Decode a plan's stems, found in `folder`, into the folder `decoded`.
+
+        Raises
+        ------
+        AudioFileError
+            If a stem cannot be used.
+        """
+        decoded.mkdir(parents=True, exist_ok=True)
+        names = sorted({track.stem for track in plan.tracks})
+        with ThreadPoolExecutor() as pool:
+            samples = pool.map(lambda name: decoded_stem(folder / name, plan.song.sample_rate, decoded), names)
+            return cls(dict(zip(names, samples, strict=True)))
+
+    def samples(self, track: Track) -> Audio:
+        """Return all samples of a track's stem, (1 or 2, frames), from the stem's own start."""
+        return self._sources[track.stem]
+
+    def read(self, track: Track, sample_rate: int, start: int, stop: int) -> Audio:
+        """Return a track's stem between two samples of the song, (1 or 2, stop - start); silence outside."""
+        samples = self.samples(track)
+        offset = round(track.start_s * sample_rate)
+        first, last = start - offset, stop - offset
+        if first >= 0 and last <= samples.shape[1]:
+            return samples[:, first:last]
+        out = np.zeros((samples.shape[0], stop - start), np.float32)
+        inside_first, inside_last = max(first, 0), min(last, samples.shape[1])
+        if inside_first < inside_last:
+            out[:, inside_first - first : inside_last - first] = samples[:, inside_first:inside_last]
+        return out
+
+    def end_sample(self, plan: Plan) -> int:
+        """Return the first sample of the song after every stem has ended."""
+        rate = plan.song.sample_rate
+        ends = [round(track.start_s * rate) + self.samples(track).shape[1] for track in plan.tracks]
+        return max(ends, default=0)
