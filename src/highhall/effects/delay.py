@@ -17,24 +17,28 @@ _POINTS = 8
 _BEFORE = 3  # interpolation points before the one at or left of the read position
 
 
-@njit("void(float32[:,::1], float32[:,::1], float64[::1])", nogil=True, cache=True)
-def read_at(source: Signal, out: Signal, places: Coefficients) -> None:
-    """Read (channels, length) at fractional places, 3 <= place < length - 4, into (channels, frames)."""
-    weights = np.empty(_POINTS)
+@njit("void(float32[:,::1], float32[:,::1], float64[::1], float64[::1])", nogil=True, cache=True)
+def read_at(source: Signal, out: Signal, places: Coefficients, scales: Coefficients) -> None:
+    """Read (channels, length) at fractional places, 3 <= place < length - 4, into (channels, frames).
+
+    The Lagrange weight of point i is scales[i] times the product of all (place - point j), j not i,
+    which is gathered from the left and from the right.
+    """
+    left, right = np.ones(_POINTS), np.ones(_POINTS)
     for n in range(out.shape[1]):
         whole = int(math.floor(places[n]))
-        fraction = places[n] - whole
-        for i in range(_POINTS):
-            weight = 1.0
-            for j in range(_POINTS):
-                if i != j:
-                    weight *= (fraction + 3 - j) / (i - j)
-            weights[i] = weight
+        at = places[n] - whole + _BEFORE
+        for i in range(1, _POINTS):
+            left[i] = left[i - 1] * (at - (i - 1))
+            right[_POINTS - 1 - i] = right[_POINTS - i] * (at - (_POINTS - i))
         for channel in range(out.shape[0]):
             total = 0.0
             for i in range(_POINTS):
-                total += weights[i] * source[channel, whole - 3 + i]
+                total += left[i] * right[i] * scales[i] * source[channel, whole - _BEFORE + i]
             out[channel, n] = total
+
+
+_SCALES = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for i in range(_POINTS)])
 
 
 class PreDelay:
@@ -46,7 +50,7 @@ class PreDelay:
         self._note = float(time.whole_notes) if isinstance(time, NoteValue) else None
         self._is_constant = self._note is None or song_time.tempos.is_constant
         if isinstance(time, NoteValue):
-            slowest = min(change.speed for change in song_time.tempos._segments)  # noqa: SLF001
+            slowest = song_time.tempos.slowest
             self.longest_s = float(time.whole_notes) / slowest
         else:
             self.longest_s = time.seconds
@@ -73,5 +77,5 @@ class PreDelay:
         # Closer than the interpolation reaches ahead there is nothing to read yet: keep clear of the end.
         places = np.clip(places, _BEFORE, known.shape[1] - (_POINTS - _BEFORE))
         out = np.empty((2, frames), np.float32)
-        read_at(known, out, places)
+        read_at(known, out, places, _SCALES)
         return out

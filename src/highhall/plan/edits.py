@@ -103,9 +103,7 @@ def set_step(
     return checked(
         replace(
             plan,
-            returns=_replaced(
-                plan.returns, return_id, lambda r: replace(r, chain=_replaced(r.chain, step_id, change))
-            ),
+            returns=_replaced(plan.returns, return_id, lambda r: replace(r, chain=_replaced(r.chain, step_id, change))),
         )
     )
 
@@ -180,5 +178,3 @@ def _with_move(plan: Plan, changed: Move) -> tuple[Move, ...]:
     if len(others) == len(plan.moves):
         return (*others, changed)
     return tuple(changed if m.target == changed.target else m for m in plan.moves)
-
-

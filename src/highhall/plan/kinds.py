@@ -66,7 +66,9 @@ class Parameter:
         elif self.type is ParameterType.BANDS:
             words = f"a list of up to {MAXIMUM_BANDS} bands"
         elif self.type is ParameterType.TIME:
-            words = f'a note value such as "1/8." or milliseconds such as "375ms", from {self.low:g} to {self.high:g} ms'
+            words = (
+                f'a note value such as "1/8." or milliseconds such as "375ms", from {self.low:g} to {self.high:g} ms'
+            )
         elif self.type is ParameterType.RATE:
             words = f'a number from {self.low:g} to {self.high:g} Hz, or a note value such as "1/4"'
         else:
@@ -267,8 +269,12 @@ BAND_PARAMETERS: tuple[Parameter, ...] = (
 LEVEL = _number("level_db", "dB", -120, 24, 0, "level; null is silence", level=True, may_be_null=True)
 PAN = _number("pan", "", -1, 1, 0, "from left (-1) to right (1)")
 WIDTH = _number("width", "", 0, 2, 1, "level of the side against the middle")
-ON = Parameter(name="on", type=ParameterType.FLAG, default=True, meaning="whether it acts", is_movable=True, scale=Scale.SWITCH)
-MUTE = Parameter(name="mute", type=ParameterType.FLAG, default=False, meaning="silenced", is_movable=True, scale=Scale.SWITCH)
+ON = Parameter(
+    name="on", type=ParameterType.FLAG, default=True, meaning="whether it acts", is_movable=True, scale=Scale.SWITCH
+)
+MUTE = Parameter(
+    name="mute", type=ParameterType.FLAG, default=False, meaning="silenced", is_movable=True, scale=Scale.SWITCH
+)
 
 SEND_MOVABLE: Mapping[str, Parameter] = {"level_db": LEVEL, "on": ON, "pan": PAN}
 RETURN_MOVABLE: Mapping[str, Parameter] = {"level_db": LEVEL, "pan": PAN, "width": WIDTH, "mute": MUTE}

@@ -64,7 +64,9 @@ def _song_problems(plan: Plan) -> Iterator[Problem]:
             yield Problem(path, str(error))
             continue
         if not section.start < section.end <= song.end:
-            yield Problem(path, f"must end after it starts and by the song's end {song.end}, got {section.start} to {section.end}")
+            yield Problem(
+                path, f"must end after it starts and by the song's end {song.end}, got {section.start} to {section.end}"
+            )
     ordered = sorted(song.sections, key=lambda section: section.start)
     for first, second in pairwise(ordered):
         if second.start < first.end:
@@ -123,7 +125,9 @@ def _chain_problems(plan: Plan, return_: Return, path: str) -> Iterator[Problem]
     for index, step in enumerate(return_.chain):
         here = f"{path}.chain[{index}].params"
         if step is first_on and KINDS[step.kind].has("mix") and step.value("mix") != 1:
-            yield Problem(f"{here}.mix", "must be 1 in the first step that is on, since dry sound never leaves a return")
+            yield Problem(
+                f"{here}.mix", "must be 1 in the first step that is on, since dry sound never leaves a return"
+            )
         if step.kind == "duck" and not _is_key(plan, step.value("key")):
             yield Problem(f"{here}.key", f'there is no track or group "{step.value("key")}"')
         yield from _band_problems(plan, step.bands, f"{here}.bands")
@@ -146,7 +150,9 @@ def _band_problems(plan: Plan, bands: tuple[Band, ...], path: str) -> Iterator[P
     limit = 0.49 * plan.song.sample_rate
     for index, band in enumerate(bands):
         if band.hz >= limit:
-            yield Problem(f"{path}[{index}].hz", f"must lie below 0.49 of the sample rate ({limit:g} Hz), got {band.hz:g}")
+            yield Problem(
+                f"{path}[{index}].hz", f"must lie below 0.49 of the sample rate ({limit:g} Hz), got {band.hz:g}"
+            )
 
 
 def _whole_song(plan: Plan) -> tuple[Position, Position]:

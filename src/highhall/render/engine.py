@@ -163,9 +163,7 @@ class Engine:
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
         self._tracks = [t for t in plan.tracks if self._wants_dry or t.id in sources or t.group in heard_groups]
-        self._tapped_pre = {
-            send.source for path in self._paths() for send, _ in path.feeds if send.tap == "pre"
-        }
+        self._tapped_pre = {send.source for path in self._paths() for send, _ in path.feeds if send.tap == "pre"}
 
     def _paths(self) -> Iterable[_ReturnPath]:
         return (path for stage in self._stages for path in stage)
@@ -184,12 +182,20 @@ class Engine:
         """Return the next `frames` frames."""
         start, stop = self.position, self.position + frames
         taps: dict[tuple[str, str], Signal] = {}
-        faders = dict(zip((t.id for t in self._tracks), self._each(lambda t: self._track(t, start, stop), self._tracks), strict=True))
+        faders = dict(
+            zip(
+                (t.id for t in self._tracks),
+                self._each(lambda t: self._track(t, start, stop), self._tracks),
+                strict=True,
+            )
+        )
         for track_id, (post, pre) in faders.items():
             taps[track_id, "post"] = post
             if pre is not None:
                 taps[track_id, "pre"] = pre
-        for group, (post, before) in zip(self._groups, self._each(lambda g: self._group(g, taps, start, stop), self._groups), strict=True):
+        for group, (post, before) in zip(
+            self._groups, self._each(lambda g: self._group(g, taps, start, stop), self._groups), strict=True
+        ):
             taps[group.id, "post"], taps[group.id, "pre"] = post, before
         at_main: dict[str, Signal] = {}
         for stage in self._stages:

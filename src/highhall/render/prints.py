@@ -27,7 +27,11 @@ _BLOCK_FRAMES = 16384
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PrintOptions:
-    """What to print. `start_sample` and `end_sample` None are the song's; `tail_s` None is until silence."""
+    """What to print.
+
+    `start_sample` None is the song's start. With an `end_sample` the tracks stop there; None is the song's
+    end, and stems that go on after it are not cut. `tail_s` None is until silence.
+    """
 
     start_sample: int | None = None
     end_sample: int | None = None
@@ -81,7 +85,7 @@ def print_plan(
         ThreadPoolExecutor(options.threads) as pool,
     ):
         executor = pool if options.threads > 1 else None
-        engine = Engine(plan, stems, tracks_end=end, executor=executor)
+        engine = Engine(plan, stems, tracks_end=options.end_sample, executor=executor)
         writers = _Writers(plan, Path(temporary), options)
         try:
             _run(engine, writers, options, start, end, plan.song.sample_rate, progress)

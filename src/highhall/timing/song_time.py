@@ -50,9 +50,7 @@ class SongTime:
             return self.tempos.seconds_at(self.meters.whole_notes_at(anchor) - length.whole_notes)
         return self.seconds_at(anchor) - length.seconds
 
-    def longest_seconds_of(
-        self, length: TimeValue, start: Position, end: Position
-    ) -> tuple[float, Position]:
+    def longest_seconds_of(self, length: TimeValue, start: Position, end: Position) -> tuple[float, Position]:
         """Return how long `length` lasts at the slowest tempo in [start, end], and where that is."""
         first, last = self.meters.whole_notes_at(start), self.meters.whole_notes_at(end)
         speed, place = self.tempos.slowest_speed(first, last)

@@ -7,7 +7,7 @@ t - t0 = ln(v(q) / v0) / k, and back q - q0 = v0 (exp(k (t - t0)) - 1) / k: both
 
 import math
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from itertools import pairwise
@@ -81,6 +81,11 @@ class TempoMap:
         """Whether one tempo holds from the first bar to the last."""
         return all(s.slope == 0 and s.speed == self._segments[0].speed for s in self._segments)
 
+    @property
+    def slowest(self) -> float:
+        """The lowest speed anywhere, in whole notes a second."""
+        return min(segment.speed for segment in self._segments)
+
     def seconds_at(self, whole_notes: Fraction | float) -> float:
         """Return seconds from 1|1 at a musical position; negative before 1|1."""
         place = float(whole_notes)
@@ -112,26 +117,29 @@ class TempoMap:
 
     def _whole_notes_at_many(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
         result = np.empty_like(seconds)
-        owners = np.maximum(np.searchsorted(self._starts_s, seconds, side="right") - 1, 0)
-        for index in np.unique(owners):
-            chosen, segment = owners == index, self._segments[index]
+        for segment, chosen in self._owned(seconds, self._starts_s):
             elapsed = seconds[chosen] - segment.start_s
-            curved = elapsed * segment.speed
             if segment.slope:
-                later = segment.speed * np.expm1(segment.slope * np.maximum(elapsed, 0.0)) / segment.slope
-                curved = np.where(elapsed > 0, later, curved)
-            result[chosen] = segment.start + curved
+                passed = segment.speed * np.expm1(segment.slope * np.maximum(elapsed, 0.0)) / segment.slope
+            else:
+                passed = elapsed * segment.speed
+            result[chosen] = segment.start + passed
         return result
 
     def _seconds_at_many(self, whole_notes: NDArray[np.float64]) -> NDArray[np.float64]:
         result = np.empty_like(whole_notes)
-        owners = np.maximum(np.searchsorted(self._starts, whole_notes, side="right") - 1, 0)
-        for index in np.unique(owners):
-            chosen, segment = owners == index, self._segments[index]
+        for segment, chosen in self._owned(whole_notes, self._starts):
             distance = whole_notes[chosen] - segment.start
-            curved = distance / segment.speed
             if segment.slope:
-                later = np.log1p(segment.slope * np.maximum(distance, 0.0) / segment.speed) / segment.slope
-                curved = np.where(distance > 0, later, curved)
-            result[chosen] = segment.start_s + curved
+                passed = np.log1p(segment.slope * np.maximum(distance, 0.0) / segment.speed) / segment.slope
+            else:
+                passed = distance / segment.speed
+            result[chosen] = segment.start_s + passed
         return result
+
+    def _owned(self, ascending: NDArray[np.float64], starts: list[float]) -> Iterator[tuple[_Segment, slice]]:
+        """Yield each segment with the slice of ascending values that lies in it; the first has all before."""
+        edges = [0, *(int(np.searchsorted(ascending, start)) for start in starts[1:]), len(ascending)]
+        for segment, (first, last) in zip(self._segments, pairwise(edges), strict=True):
+            if first < last:
+                yield segment, slice(first, last)

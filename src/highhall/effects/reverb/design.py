@@ -9,13 +9,15 @@ taps. Both are averaged over 20 Hz to 20 kHz under pink weighting; diffusers are
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
+import scipy.linalg
 from numpy.typing import NDArray
 
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.early import early_taps
-from highhall.effects.reverb.network import BLOCK, INTERPOLATION_REACH, LINES
+from highhall.effects.reverb.network import BLOCK, CELL, INTERPOLATION_REACH, LINES
 from highhall.effects.reverb.spaces import SPACES, Space
 from highhall.plan.model import Step
 
@@ -44,41 +46,46 @@ class Design:
 
 def design_reverb(step: Step, sample_rate: int) -> Design:
     """Return the network of a reverb step at a sample rate in Hz; the space must be in `SPACES`."""
-    space = SPACES[str(step.value("space"))]
-    size = step.number("size")
+    numbers = tuple(step.number(name) for name in _NUMBERS)
+    return _design(str(step.value("space")), numbers, sample_rate)
+
+
+_NUMBERS = (
+    "decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz",
+    "size", "early_db", "diffusion", "mod_depth", "mod_hz",
+)  # fmt: skip
+
+
+@lru_cache(maxsize=128)
+def _design(name: str, numbers: tuple[float, ...], sample_rate: int) -> Design:
+    space = SPACES[name]
+    *curve, size, early_db, diffusion, mod_depth, mod_hz = numbers
     rng = np.random.default_rng(space.seed)
-    decay = DecayCurve(
-        decay_s=step.number("decay_s"),
-        low_ratio=step.number("low_ratio"),
-        low_hz=step.number("low_hz"),
-        high_ratio=step.number("high_ratio"),
-        high_hz=step.number("high_hz"),
-    )
+    decay = DecayCurve(**dict(zip(_NUMBERS, curve, strict=False)))
     lengths = _line_lengths(space, size, sample_rate, rng)
     wander = np.zeros(LINES)
-    wander[0::2] = step.number("mod_depth") * space.wander_ms / 1000 * sample_rate
+    wander[0::2] = mod_depth * space.wander_ms / 1000 * sample_rate
     inputs, outputs = _signs(rng)
     diffuser_lengths = _diffuser_lengths(space, size, sample_rate)
-    diffuser_gain = space.diffuser_gain * step.number("diffusion")
     shelves = decay.shelves(lengths, sample_rate)
     tap_delays, tap_gains = early_taps(space, size, sample_rate)
     early_scale, input_gain = _levels(
         _late_power(inputs, outputs, shelves, sample_rate),
         _early_power(tap_delays, tap_gains, sample_rate),
-        10 ** (step.number("early_db") / 10),
+        10 ** (early_db / 10),
     )
     spread = 0.35 + 0.9 * (np.arange(LINES) * 0.618034 % 1.0)
     return Design(
         decay=decay,
         lengths=lengths,
         depths=wander,
-        rates=step.number("mod_hz") * spread * 64 / sample_rate,
+        rates=mod_hz * spread * CELL / sample_rate,
         phases=np.arange(LINES) * 0.381966 % 1.0,
         shelves=shelves,
         inputs=inputs,
         outputs=outputs,
         diffuser_lengths=diffuser_lengths,
-        diffuser_gains=np.full(diffuser_lengths.shape[1], diffuser_gain),
+        diffuser_gains=np.full(diffuser_lengths.shape[1], space.diffuser_gain * diffusion),
         tap_delays=tap_delays,
         tap_gains=early_scale * tap_gains,
         input_gain=input_gain,
@@ -117,18 +124,16 @@ def _near_primes(wanted: NDArray[np.float64]) -> NDArray[np.int64]:
 def _signs(rng: np.random.Generator) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return input and output gains by side, (2, 16): left feeds even lines, right odd ones.
 
-    The sides' output signs are orthogonal over all lines and over the lines of each input, so that the
-    tail's sides are uncorrelated whatever is fed.
+    In each half the signs of the input and of both outputs are rows of a Hadamard matrix with the same
+    columns turned round, so all three are orthogonal and the tail's sides are uncorrelated whatever is fed.
     """
-    inputs = np.zeros((2, LINES))
-    inputs[0, 0::2] = rng.choice([-1.0, 1.0], LINES // 2)
-    inputs[1, 1::2] = rng.choice([-1.0, 1.0], LINES // 2)
-    while True:
-        outputs = rng.choice([-1.0, 1.0], (2, LINES))
-        products = outputs[0] * outputs[1]
-        with_inputs = outputs @ inputs.T
-        if products[0::2].sum() == 0 == products[1::2].sum() and not with_inputs.any():
-            return inputs / math.sqrt(LINES / 2), outputs / math.sqrt(LINES)
+    half = LINES // 2
+    inputs, outputs = np.zeros((2, LINES)), np.zeros((2, LINES))
+    for side in range(2):
+        fed, left, right = scipy.linalg.hadamard(half)[rng.permutation(half)[:3]] * rng.choice([-1.0, 1.0], half)
+        inputs[side, side::2] = fed
+        outputs[0, side::2], outputs[1, side::2] = left, right
+    return inputs / math.sqrt(half), outputs / math.sqrt(LINES)
 
 
 def _late_power(
@@ -147,8 +152,8 @@ def _late_power(
 
 def _early_power(delays: NDArray[np.int64], gains: NDArray[np.float64], sample_rate: int) -> float:
     """Return the power both sides give for unit power fed to one side, pink-weighted, before scaling."""
-    z = np.exp(-2j * np.pi * _PINK_HZ / sample_rate)
-    response = (gains[:, :, None] * z ** delays[:, :, None]).sum(axis=1)
+    turns = -2j * np.pi * _PINK_HZ / sample_rate
+    response = (gains[:, :, None] * np.exp(turns * delays[:, :, None])).sum(axis=1)
     return float(np.mean(np.abs(response) ** 2)) * 2
 
 

@@ -67,7 +67,9 @@ def _images(
         order = sum(map(abs, cell))
         if not 1 <= order <= 3:
             continue
-        image = [2 * math.ceil(n / 2) * w + (s if n % 2 == 0 else -s) for n, w, s in zip(cell, room, source, strict=True)]
+        image = [
+            2 * math.ceil(n / 2) * w + (s if n % 2 == 0 else -s) for n, w, s in zip(cell, room, source, strict=True)
+        ]
         distance = float(np.linalg.norm(np.array(image) - ear))
         found.append(((distance - direct) / SPEED_OF_SOUND_M_S * 1000, direct / distance * reflection**order))
     return found

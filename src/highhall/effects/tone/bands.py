@@ -29,12 +29,7 @@ def sections_of(bands: Iterable[Band], sample_rate: int) -> Coefficients:
     -------
     (sections, 5): b0, b1, b2, a1, a2 with a0 = 1. No band gives no section.
     """
-    rows = [
-        _digital(prototype, band.hz, sample_rate)
-        for band in bands
-        if band.on
-        for prototype in _prototypes(band)
-    ]
+    rows = [_digital(prototype, band.hz, sample_rate) for band in bands if band.on for prototype in _prototypes(band)]
     return np.array(rows, np.float64).reshape(-1, 5)
 
 
@@ -65,8 +60,12 @@ def _butterworth(order: int, *, is_low_cut: bool) -> Iterator[Prototype]:
 
 
 def _digital(prototype: Prototype, hz: float, sample_rate: int) -> list[float]:
-    """Substitute s and clear denominators by K^2 (1 + z^-1)^2."""
+    """Substitute s and clear denominators by K^2 (1 + z^-1)^2, or K (1 + z^-1) for first order."""
     k = math.tan(math.pi * hz / sample_rate)
+    (b0, b1, b2), (a0, a1, a2) = prototype
+    if b2 == 0 == a2:
+        scale = a0 * k + a1
+        return [(b0 * k + b1) / scale, (b0 * k - b1) / scale, 0.0, (a0 * k - a1) / scale, 0.0]
     (b0, b1, b2), (a0, a1, a2) = (
         (c0 * k * k + c1 * k + c2, 2 * (c0 * k * k - c2), c0 * k * k - c1 * k + c2) for c0, c1, c2 in prototype
     )

@@ -1,0 +1,189 @@
+"""The command line: `highhall render`, `check` and `times`. Results on stdout, the rest on stderr."""
+
+import argparse
+import dataclasses
+import json
+import sys
+import tempfile
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from highhall.errors import CoreError
+from highhall.interchange.audio_files import DEPTHS
+from highhall.plan import Plan, PlanRefusedError, Tempo, parse_plan
+from highhall.render import PlanNotRenderedError, PrintOptions, Stems, print_plan
+from highhall.render.prints import PARTS
+from highhall.timing import NoteValue, Position
+
+_REFUSED, _FAILED = 1, 2
+_COMMON_NOTES = ("1/1", "1/2.", "1/2", "1/2T", "1/4.", "1/4", "1/4T", "1/8.", "1/8", "1/8T", "1/16.", "1/16", "1/16T", "1/32")  # fmt: skip
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command; return the exit code: 0, 1 for a plan that is refused, 2 for anything else."""
+    options = _parser().parse_args(arguments)
+    try:
+        code: int = options.run(options)
+    except (PlanRefusedError, PlanNotRenderedError) as error:
+        print(error, file=sys.stderr)
+        return _REFUSED
+    except CoreError as error:
+        print(error, file=sys.stderr)
+        return _FAILED
+    except OSError as error:
+        print(f"{error.filename or 'a file'}: {error.strerror or error}", file=sys.stderr)
+        return _FAILED
+    except KeyboardInterrupt:
+        print("stopped; nothing was left behind", file=sys.stderr)
+        return _FAILED
+    return code
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="highhall", description="The depth of a song, from a plan.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    render = commands.add_parser("render", help="print a plan to sound files")
+    render.add_argument("plan", type=Path)
+    render.add_argument("--out", type=Path, required=True, metavar="DIR")
+    render.add_argument("--from", dest="start", type=_position, metavar="BAR|BEAT")
+    render.add_argument("--to", dest="end", type=_position, metavar="BAR|BEAT")
+    render.add_argument("--format", choices=("wav", "flac"), default="wav")
+    render.add_argument("--depth", choices=tuple(DEPTHS), default="24")
+    render.add_argument("--only", type=_parts, default=PARTS, metavar="PARTS", help="some of main,dry,returns,groups")
+    render.add_argument("--tail", type=_tail, default=None, metavar="auto|SECONDS")
+    render.add_argument("--threads", type=int, default=2, help=argparse.SUPPRESS)
+    render.add_argument("--json", action="store_true", help="print a summary as JSON")
+    render.set_defaults(run=_render)
+
+    check = commands.add_parser("check", help="say what is wrong with a plan")
+    check.add_argument("plan", type=Path)
+    check.add_argument("--json", action="store_true")
+    check.set_defaults(run=_check)
+
+    times = commands.add_parser("times", help="note values in milliseconds")
+    times.add_argument("--bpm", type=float, required=True)
+    times.add_argument("--beat", type=_note, default=NoteValue(1, 4), metavar="NOTE")
+    times.add_argument("notes", nargs="*", type=_note, metavar="NOTE")
+    times.add_argument("--json", action="store_true")
+    times.set_defaults(run=_times)
+    return parser
+
+
+def _position(text: str) -> Position:
+    try:
+        return Position.parse(text)
+    except CoreError as error:
+        raise argparse.ArgumentTypeError(str(error)) from None
+
+
+def _note(text: str) -> NoteValue:
+    try:
+        return NoteValue.parse(text)
+    except CoreError as error:
+        raise argparse.ArgumentTypeError(str(error)) from None
+
+
+def _parts(text: str) -> tuple[str, ...]:
+    parts = tuple(text.split(","))
+    if not set(parts) <= set(PARTS):
+        raise argparse.ArgumentTypeError(f"expected some of {','.join(PARTS)}, got {text}")
+    return parts
+
+
+def _tail(text: str) -> float | None:
+    if text == "auto":
+        return None
+    try:
+        seconds = float(text)
+    except ValueError:
+        seconds = -1.0
+    if not 0 <= seconds <= 600:
+        raise argparse.ArgumentTypeError(f'expected "auto" or seconds from 0 to 600, got {text}')
+    return seconds
+
+
+def _read_plan(path: Path) -> Plan:
+    try:
+        text = path.read_text(encoding="utf-8")
+    except UnicodeDecodeError:
+        raise CoreError(f"{path}: a plan is UTF-8 text, this file is not") from None
+    return parse_plan(text)
+
+
+def _render(options: argparse.Namespace) -> int:
+    plan = _read_plan(options.plan)
+    if options.format == "flac" and options.depth == "32f":
+        raise CoreError("flac holds whole numbers only: choose --depth 16 or 24, or --format wav")
+    time = plan.song.time
+    with tempfile.TemporaryDirectory(prefix="highhall-") as decoded:
+        stems = Stems.opened(plan, options.plan.resolve().parent, Path(decoded))
+        summary = print_plan(
+            plan,
+            stems,
+            options.out,
+            PrintOptions(
+                start_sample=None if options.start is None else time.sample_at(options.start),
+                end_sample=None if options.end is None else time.sample_at(options.end),
+                file_format=options.format,
+                depth=options.depth,
+                parts=options.only,
+                tail_s=options.tail,
+                threads=options.threads,
+            ),
+            _progress_line(),
+        )
+    for name, count in summary.clipped_samples.items():
+        print(f"{name}: {count} samples over full scale were clipped; lower a level to avoid it", file=sys.stderr)
+    if options.json:
+        print(json.dumps(dataclasses.asdict(summary)))
+    else:
+        print("\n".join(summary.files))
+    return 0
+
+
+def _progress_line() -> Callable[[float], None]:
+    """Return a callback that reports each tenth on a line of its own."""
+    told = 0
+
+    def tell(share: float) -> None:
+        nonlocal told
+        if int(share * 10) > told:
+            told = int(share * 10)
+            print(f"rendering {told * 10} %", file=sys.stderr)
+
+    return tell
+
+
+def _check(options: argparse.Namespace) -> int:
+    try:
+        plan = _read_plan(options.plan)
+        folder = options.plan.resolve().parent
+        missing = sorted({t.stem for t in plan.tracks if not (folder / t.stem).resolve().is_relative_to(folder)})
+        if missing:
+            raise CoreError(f'"{missing[0]}" leaves the plan\'s folder through a link; copy the file into it')
+    except PlanRefusedError as error:
+        if options.json:
+            print(json.dumps([dataclasses.asdict(problem) for problem in error.problems]))
+        else:
+            print("\n".join(map(str, error.problems)))
+        return _REFUSED
+    print("[]" if options.json else f"{options.plan}: a valid plan of {len(plan.returns)} returns")
+    return 0
+
+
+def _times(options: argparse.Namespace) -> int:
+    if not 10 <= options.bpm <= 400:
+        raise CoreError(f"bpm lies from 10 to 400, got {options.bpm:g}")
+    tempo = Tempo(at=Position(1), bpm=options.bpm, beat=options.beat)
+    notes = options.notes or [NoteValue.parse(text) for text in _COMMON_NOTES]
+    times = {str(note): 1000 * float(note.whole_notes) / tempo.whole_notes_per_s for note in notes}
+    if options.json:
+        print(json.dumps(times))
+    else:
+        print("\n".join(f"{note:>6}  {ms:10.2f} ms" for note, ms in times.items()))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

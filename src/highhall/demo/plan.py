@@ -1,0 +1,145 @@
+"""The demo song's plan: its time, its tracks, and a start of two returns."""
+
+from highhall.demo import score
+from highhall.plan import (
+    Band,
+    Group,
+    Move,
+    Plan,
+    Return,
+    Section,
+    SectionValue,
+    Send,
+    SendTarget,
+    Song,
+    Step,
+    Tempo,
+    Track,
+)
+from highhall.plan.edits import checked
+from highhall.timing import Meter, NoteValue, Position
+
+_DOTTED_QUARTER = NoteValue(1, 4, ".")
+
+
+def demo_song() -> Song:
+    """Return the song: 6/8 at 58 dotted quarters a minute, slowing in the outro."""
+    sections = tuple(
+        Section(id=section_id, name=name, start=Position(first), end=Position(end))
+        for section_id, name, first, end in score.sections()
+    )
+    outro = sections[-1]
+    return Song(
+        title="Lantern Over Skerry",
+        sample_rate=48000,
+        meters=(Meter(1, 6, 8),),
+        tempos=(
+            Tempo(at=Position(1), bpm=58.0, beat=_DOTTED_QUARTER),
+            Tempo(at=outro.start, bpm=58.0, beat=_DOTTED_QUARTER),
+            Tempo(at=outro.end, bpm=50.0, beat=_DOTTED_QUARTER, ramp=True),
+        ),
+        sections=sections,
+        end=outro.end,
+    )
+
+
+_GROUPS = (
+    Group(id="voices", name="Voices"),
+    Group(id="strings", name="Strings & Winds"),
+    Group(id="rhythm", name="Rhythm"),
+)
+
+_TRACKS = (  # id, name, group, level, pan
+    ("lead-voice", "Lead Voice", "voices", -3.0, 0.0),
+    ("harmony-voices", "Harmony Voices", "voices", -9.0, 0.15),
+    ("fiddle", "Fiddle", "strings", -8.0, -0.45),
+    ("low-whistle", "Low Whistle", "strings", -9.0, 0.4),
+    ("harp", "Harp", "strings", -8.0, 0.3),
+    ("harmonium", "Harmonium", "strings", -12.0, -0.2),
+    ("double-bass", "Double Bass", "rhythm", -6.0, 0.0),
+    ("frame-drum", "Frame Drum", "rhythm", -7.0, -0.1),
+    ("shakers", "Shakers", "rhythm", -14.0, 0.5),
+    ("stones", "Stones", "rhythm", -12.0, -0.6),
+)
+
+
+def _silver_plate() -> Return:
+    space = {"space": "plate", "decay_s": 1.6, "pre_delay": NoteValue(1, 16, ".")}
+    bands = (
+        Band(shape="low_cut", hz=240.0, slope_db_oct=12),
+        Band(shape="bell", hz=2600.0, gain_db=1.5, q=0.8),
+        Band(shape="high_cut", hz=9000.0, slope_db_oct=12),
+    )
+    return Return(
+        id="silver-plate",
+        name="Silver Plate",
+        level_db=-3.0,
+        output="voices",
+        chain=(
+            Step(id="space", kind="reverb", params=space),
+            Step(id="tone", kind="tone", params={"bands": bands}),
+        ),
+    )
+
+
+def _long_hall() -> Return:
+    space = {"space": "hall", "decay_s": 3.8, "pre_delay": NoteValue(1, 32), "early_db": -5.0}
+    bands = (
+        Band(shape="low_cut", hz=220.0, slope_db_oct=24),
+        Band(shape="bell", hz=2800.0, gain_db=-3.0, q=1.1),
+        Band(shape="high_cut", hz=7500.0, slope_db_oct=6),
+    )
+    return Return(
+        id="long-hall",
+        name="Long Hall",
+        level_db=-1.5,
+        width=1.2,
+        chain=(
+            Step(id="space", kind="reverb", params=space),
+            Step(id="tone", kind="tone", params={"bands": bands}),
+        ),
+    )
+
+
+_SENDS = (
+    ("lead-voice", "silver-plate", -14.0, "post"),
+    ("harmony-voices", "silver-plate", -12.5, "post"),
+    ("stones", "silver-plate", -9.5, "post"),
+    ("lead-voice", "long-hall", -24.0, "post"),
+    ("harmony-voices", "long-hall", -12.0, "post"),
+    ("fiddle", "long-hall", -15.5, "post"),
+    ("low-whistle", "long-hall", -7.0, "post"),
+    ("harp", "long-hall", -18.0, "post"),
+    ("harmonium", "long-hall", -12.0, "post"),
+    ("frame-drum", "long-hall", -22.0, "post"),
+)
+
+
+def _moves() -> tuple[Move, ...]:
+    lead = SendTarget(source="lead-voice", target="long-hall", param="level_db")
+    fiddle = SendTarget(source="fiddle", target="long-hall", param="level_db")
+    refrains = ("refrain-1", "refrain-2", "last-refrain")
+    return (
+        Move(
+            target=lead,
+            sections=tuple(SectionValue(section=s, value=-17.0, ramp=NoteValue(1, 4)) for s in refrains),
+        ),
+        Move(target=fiddle, sections=(SectionValue(section="verse-2", value=-20.0),)),
+    )
+
+
+def demo_plan(stem_folder: str = "stems") -> Plan:
+    """Return the plan, its stems in `stem_folder`/ID.flac."""
+    return checked(
+        Plan(
+            song=demo_song(),
+            groups=_GROUPS,
+            tracks=tuple(
+                Track(id=i, name=name, group=group, stem=f"{stem_folder}/{i}.flac", level_db=level, pan=pan)
+                for i, name, group, level, pan in _TRACKS
+            ),
+            returns=(_silver_plate(), _long_hall()),
+            sends=tuple(Send(source=s, target=t, level_db=level, tap=tap) for s, t, level, tap in _SENDS),
+            moves=_moves(),
+        )
+    )

@@ -1,0 +1,68 @@
+"""Decay times of impulse responses by backward integration.
+
+References
+----------
+M. R. Schroeder, "New method of measuring reverberation time", J. Acoust. Soc. Am. 37, 409-412 (1965).
+ISO 3382-1:2009: T30 from the line fitted between -5 and -35 dB. IEC 61260-1: octave bands.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import signal as scipy_signal
+
+from highhall.errors import CoreError
+
+OCTAVES_HZ = (125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0)
+
+
+@dataclass(frozen=True, slots=True)
+class DecayReading:
+    """The decay in one octave band, in seconds to -60 dB; None if the response is too short for it."""
+
+    centre_hz: float
+    t30_s: float | None
+
+
+def reverberation_time(energy: NDArray[np.float64], sample_rate: int) -> float:
+    """Return T30 of an energy response, (frames,), in seconds.
+
+    Does not correct for a noise floor: give a response that reaches at least 45 dB down.
+
+    Raises
+    ------
+    CoreError
+        If the integrated decay does not pass -35 dB.
+    """
+    remaining = np.cumsum(energy[::-1])[::-1]
+    if not len(energy) or remaining[0] <= 0:
+        raise CoreError("a silent response has no decay")
+    level_db = 10 * np.log10(np.maximum(remaining / remaining[0], 1e-30))
+    first, last = int(np.searchsorted(-level_db, 5)), int(np.searchsorted(-level_db, 35))
+    if last >= len(level_db) or last - first < 2:
+        raise CoreError("the response is too short to fall from -5 to -35 dB")
+    slope, _ = np.polyfit(np.arange(first, last) / sample_rate, level_db[first:last], 1)
+    return float(-60 / slope)
+
+
+def decay_by_band(responses: NDArray[np.floating], sample_rate: int) -> tuple[DecayReading, ...]:
+    """Return T30 by octave from one or several impulse responses, (responses, frames).
+
+    The energies of all responses are added before integration: one response alone is not enough for
+    low bands, where few modes sound.
+    """
+    readings = []
+    for centre_hz in OCTAVES_HZ:
+        if centre_hz * 2**0.5 > 0.49 * sample_rate:
+            continue
+        edges = (centre_hz / 2**0.5, centre_hz * 2**0.5)
+        band = scipy_signal.butter(4, edges, "bandpass", fs=sample_rate, output="sos")
+        filtered = scipy_signal.sosfilt(band, np.atleast_2d(responses).astype(np.float64), axis=-1)
+        try:
+            reading = reverberation_time(np.sum(filtered**2, axis=0), sample_rate)
+        except CoreError:
+            readings.append(DecayReading(centre_hz, None))
+        else:
+            readings.append(DecayReading(centre_hz, reading))
+    return tuple(readings)

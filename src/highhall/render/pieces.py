@@ -1,0 +1,133 @@
+"""Pieces: stretches of two seconds of one lane (dry, or one return), as they reach main.
+
+A piece's key is the hash of all that can be heard in it: the lane's chain, its feeds as curves over the
+piece and the tail before it, the stems' contents, and the engine's version. So an edit at bar 40 leaves
+the keys of bars 1 to 39 as they are, and equal keys mean equal sound.
+"""
+
+import hashlib
+import platform
+from collections.abc import Mapping
+
+import numba
+import numpy as np
+
+import highhall
+from highhall.effects import Chain, Signal, Tone
+from highhall.plan import MAIN, Group, Plan, Return, Send, Track
+from highhall.plan.order import feeding_returns
+from highhall.plan.serialise import band_document, step_document
+from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
+from highhall.render.stems import Stems
+
+PIECE_S = 2
+ENGINE_VERSION = f"{highhall.__version__} {np.__version__} {numba.__version__} {platform.machine()}"
+_BLOCK_FRAMES = 16384
+
+
+def piece_frames(plan: Plan) -> int:
+    """Return the length of every piece in samples."""
+    return PIECE_S * plan.song.sample_rate
+
+
+def lanes_of(plan: Plan) -> tuple[str, ...]:
+    """Return the lanes of a plan: dry, then every return."""
+    return (DRY, *(r.id for r in plan.returns))
+
+
+def tail_seconds(plan: Plan) -> float:
+    """Return how long anything can ring after the tracks have stopped, to -60 dB, in seconds."""
+    return max((_memory_s(plan, r.id) * 60 / 110 for r in plan.returns), default=0.0)
+
+
+def _memory_s(plan: Plan, lane: str) -> float:
+    """Return how far back in time a lane listens, in seconds."""
+    rate = plan.song.sample_rate
+    if lane == DRY:
+        return max((Tone(g.tone, rate).memory_s for g in plan.groups), default=0.0)
+    tones = max((Tone(g.tone, rate).memory_s for g in plan.groups), default=0.0)
+    chains = {r: Chain(plan.return_(r), plan.song.time).memory_s for r in feeding_returns(plan, lane)}
+    return 2 * tones + _longest_path(plan, lane, chains)
+
+
+def _longest_path(plan: Plan, lane: str, chains: Mapping[str, float]) -> float:
+    feeders = [send.source for send in plan.sends_into(lane) if send.source in chains]
+    return chains[lane] + max((_longest_path(plan, feeder, chains) for feeder in feeders), default=0.0)
+
+
+class LanePieces:
+    """The pieces of one lane of a plan.
+
+    Parameters
+    ----------
+    stem_hashes: content hash by stem path.
+    """
+
+    def __init__(self, plan: Plan, lane: str, stem_hashes: Mapping[str, str]) -> None:
+        self._plan, self._lane, self._hashes = plan, lane, stem_hashes
+        self._frames = piece_frames(plan)
+        self._memory = round(_memory_s(plan, lane) * plan.song.sample_rate)
+        self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self._frames, *self._description()))
+        returns = () if lane == DRY else sorted(feeding_returns(plan, lane))
+        self._moving = [
+            part
+            for return_id in returns
+            for part in (
+                *(send_fader(plan, send) for send in plan.sends_into(return_id)),
+                return_fader(plan, plan.return_(return_id)),
+                width_curve(plan, plan.return_(return_id)),
+            )
+        ]
+
+    def key(self, index: int) -> str:
+        """Return the key of piece `index`, a hash in hex."""
+        start = index * self._frames
+        first = max(start - self._memory, 0)
+        moving = [part.fingerprint(first, start + self._frames) for part in self._moving]
+        return hashlib.sha256(repr((self._fixed, start, moving)).encode()).hexdigest()
+
+    def _description(self) -> tuple[object, ...]:
+        plan = self._plan
+        if self._lane == DRY:
+            return (DRY, *(self._track(t) for t in plan.tracks), *(self._group(g) for g in plan.groups))
+        return tuple(self._return(plan.return_(r)) for r in sorted(feeding_returns(plan, self._lane)))
+
+    def _track(self, track: Track) -> tuple[object, ...]:
+        return (self._hashes[track.stem], track.start_s, track.level_db, track.pan, track.mute, track.group)
+
+    @staticmethod
+    def _group(group: Group) -> tuple[object, ...]:
+        return (group.id, group.level_db, group.mute, [band_document(b) for b in group.tone])
+
+    def _return(self, return_: Return) -> tuple[object, ...]:
+        plan = self._plan
+        steps = [step_document(step) for step in return_.chain if step.on]
+        times = [(str(t.at), t.bpm, str(t.beat), t.ramp) for t in plan.song.tempos]
+        output = None if return_.output == MAIN else self._group(plan.group(return_.output))
+        feeds = [(send.tap, self._source(send)) for send in plan.sends_into(return_.id)]
+        return (return_.id == self._lane, steps, times, output, feeds)
+
+    def _source(self, send: Send) -> object:
+        plan = self._plan
+        if any(track.id == send.source for track in plan.tracks):
+            track = plan.track(send.source)
+            return self._track(track)[:2] if send.tap == "pre" else self._track(track)[:-1]
+        if any(group.id == send.source for group in plan.groups):
+            return (self._group(plan.group(send.source)), [self._track(t) for t in plan.tracks_in(send.source)])
+        return send.source
+
+
+def render_piece(plan: Plan, stems: Stems, lane: str, index: int) -> Signal:
+    """Return piece `index` of a lane, (2, frames).
+
+    It is rendered from silence after a pre-roll as long as the lane listens back (to -110 dB), so it agrees
+    with the whole song's render to below -100 dB.
+    """
+    frames = piece_frames(plan)
+    start = index * frames
+    first = max(start - round(_memory_s(plan, lane) * plan.song.sample_rate), 0)
+    engine = Engine(plan, stems, start_sample=first, lanes={lane})
+    while engine.position < start:
+        engine.advance(min(_BLOCK_FRAMES, start - engine.position))
+    block = engine.advance(frames)
+    return block.dry if lane == DRY else block.returns[lane]
