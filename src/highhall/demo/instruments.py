@@ -62,7 +62,9 @@ def _envelope(seconds: float, attack_s: float, release_s: float) -> Sound:
     return rise * fall
 
 
-def _phase(hz: float, frames: int, rng: np.random.Generator, *, vibrato_hz: float, cents: float, onset_s: float) -> Sound:
+def _phase(
+    hz: float, frames: int, rng: np.random.Generator, *, vibrato_hz: float, cents: float, onset_s: float
+) -> Sound:
     """Return the phase in cycles of a tone with a late vibrato and a slow drift."""
     time = np.arange(frames) / RATE
     depth = cents * np.clip((time - onset_s) / 0.4, 0, 1)
@@ -127,7 +129,9 @@ def fiddle(hz: float, seconds: float, note: Note, rng: np.random.Generator) -> S
     phase = _phase(hz, len(envelope), rng, vibrato_hz=5.4, cents=16, onset_s=0.25)
 
     def levels(frequencies: Sound) -> Sound:
-        bodies = sum(1 / (1 + ((frequencies - f) / w) ** 2) for f, w in ((290, 60), (460, 90), (1150, 350), (2700, 800)))
+        bodies = sum(
+            1 / (1 + ((frequencies - f) / w) ** 2) for f, w in ((290, 60), (460, 90), (1150, 350), (2700, 800))
+        )
         return (0.25 + bodies) * (hz / frequencies) ** 1.05
 
     tone = _harmonics(phase, hz, levels)
@@ -180,7 +184,13 @@ def frame_drum(_hz: float, _seconds: float, note: Note, rng: np.random.Generator
     time = np.arange(int(0.9 * RATE)) / RATE
     base = 82.0 if note.pitch < 50 else 150.0
     total = np.zeros(len(time))
-    for ratio, level, decay_s in ((1, 1, 0.24), (1.59, 0.5, 0.15), (2.14, 0.35, 0.11), (2.65, 0.2, 0.08), (3.5, 0.12, 0.05)):
+    for ratio, level, decay_s in (
+        (1, 1, 0.24),
+        (1.59, 0.5, 0.15),
+        (2.14, 0.35, 0.11),
+        (2.65, 0.2, 0.08),
+        (3.5, 0.12, 0.05),
+    ):
         glide = base * ratio * (time + 0.012 * (1 - np.exp(-time / 0.04)))
         total += level * np.sin(2 * np.pi * glide + rng.random()) * np.exp(-time / decay_s)
     slap = _noise(len(time), 400, 4000, rng) * np.exp(-time / (0.012 if note.pitch < 50 else 0.03))

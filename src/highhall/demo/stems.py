@@ -42,9 +42,10 @@ def write_stems(folder: Path, progress: Callable[[float], None] = lambda _: None
 
 def _write_stem(folder: Path, name: str, time: SongTime) -> None:
     samples = stem_samples(name, time)
-    with written_whole(folder / f"{name}.flac") as temporary, sf.SoundFile(
-        temporary, "w", instruments.RATE, 1, subtype="PCM_24", format="FLAC"
-    ) as file:
+    with (
+        written_whole(folder / f"{name}.flac") as temporary,
+        sf.SoundFile(temporary, "w", instruments.RATE, 1, subtype="PCM_24", format="FLAC") as file,
+    ):
         for start in range(0, len(samples), 65536):
             file.write(samples[start : start + 65536])
 

@@ -7,6 +7,8 @@ the keys of bars 1 to 39 as they are, and equal keys mean equal sound.
 
 import hashlib
 import platform
+import threading
+from collections import OrderedDict
 from collections.abc import Mapping
 
 import numba
@@ -56,7 +58,7 @@ def _longest_path(plan: Plan, lane: str, chains: Mapping[str, float]) -> float:
 
 
 class LanePieces:
-    """The pieces of one lane of a plan.
+    """The pieces of one lane of a plan: `frames` long each; `memory` is how far back the lane listens, in samples.
 
     Parameters
     ----------
@@ -64,10 +66,10 @@ class LanePieces:
     """
 
     def __init__(self, plan: Plan, lane: str, stem_hashes: Mapping[str, str]) -> None:
-        self._plan, self._lane, self._hashes = plan, lane, stem_hashes
-        self._frames = piece_frames(plan)
-        self._memory = round(_memory_s(plan, lane) * plan.song.sample_rate)
-        self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self._frames, *self._description()))
+        self.plan, self.lane, self._hashes = plan, lane, stem_hashes
+        self.frames = piece_frames(plan)
+        self.memory = round(_memory_s(plan, lane) * plan.song.sample_rate)
+        self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description()))
         returns = () if lane == DRY else sorted(feeding_returns(plan, lane))
         self._moving = [
             part
@@ -81,16 +83,16 @@ class LanePieces:
 
     def key(self, index: int) -> str:
         """Return the key of piece `index`, a hash in hex."""
-        start = index * self._frames
-        first = max(start - self._memory, 0)
-        moving = [part.fingerprint(first, start + self._frames) for part in self._moving]
+        start = index * self.frames
+        first = max(start - self.memory, 0)
+        moving = [part.fingerprint(first, start + self.frames) for part in self._moving]
         return hashlib.sha256(repr((self._fixed, start, moving)).encode()).hexdigest()
 
     def _description(self) -> tuple[object, ...]:
-        plan = self._plan
-        if self._lane == DRY:
+        plan = self.plan
+        if self.lane == DRY:
             return (DRY, *(self._track(t) for t in plan.tracks), *(self._group(g) for g in plan.groups))
-        return tuple(self._return(plan.return_(r)) for r in sorted(feeding_returns(plan, self._lane)))
+        return tuple(self._return(plan.return_(r)) for r in sorted(feeding_returns(plan, self.lane)))
 
     def _track(self, track: Track) -> tuple[object, ...]:
         return (self._hashes[track.stem], track.start_s, track.level_db, track.pan, track.mute, track.group)
@@ -100,15 +102,15 @@ class LanePieces:
         return (group.id, group.level_db, group.mute, [band_document(b) for b in group.tone])
 
     def _return(self, return_: Return) -> tuple[object, ...]:
-        plan = self._plan
+        plan = self.plan
         steps = [step_document(step) for step in return_.chain if step.on]
         times = [(str(t.at), t.bpm, str(t.beat), t.ramp) for t in plan.song.tempos]
         output = None if return_.output == MAIN else self._group(plan.group(return_.output))
         feeds = [(send.tap, self._source(send)) for send in plan.sends_into(return_.id)]
-        return (return_.id == self._lane, steps, times, output, feeds)
+        return (return_.id == self.lane, steps, times, output, feeds)
 
     def _source(self, send: Send) -> object:
-        plan = self._plan
+        plan = self.plan
         if any(track.id == send.source for track in plan.tracks):
             track = plan.track(send.source)
             return self._track(track)[:2] if send.tap == "pre" else self._track(track)[:-1]
@@ -117,17 +119,35 @@ class LanePieces:
         return send.source
 
 
-def render_piece(plan: Plan, stems: Stems, lane: str, index: int) -> Signal:
-    """Return piece `index` of a lane, (2, frames).
+class PieceRenderer:
+    """Renders pieces, and goes on from the piece before where that was rendered not long ago.
 
-    It is rendered from silence after a pre-roll as long as the lane listens back (to -110 dB), so it agrees
-    with the whole song's render to below -100 dB.
+    Engines are held under the key of the piece they would render next: an equal key means an equal past as
+    far as the lane listens, so an engine may serve another revision of the plan.
+
+    Otherwise a piece starts from silence after a pre-roll as long as the lane listens back (to -110 dB), so
+    it agrees with the whole song's render to below -100 dB. `kept` engines are held, each with the state of
+    its effects (some MiB); the least recently used goes first. Safe to use from several threads.
     """
-    frames = piece_frames(plan)
-    start = index * frames
-    first = max(start - round(_memory_s(plan, lane) * plan.song.sample_rate), 0)
-    engine = Engine(plan, stems, start_sample=first, lanes={lane})
-    while engine.position < start:
-        engine.advance(min(_BLOCK_FRAMES, start - engine.position))
-    block = engine.advance(frames)
-    return block.dry if lane == DRY else block.returns[lane]
+
+    def __init__(self, kept: int) -> None:
+        self._kept = kept
+        self._guard = threading.Lock()
+        self._engines: OrderedDict[str, Engine] = OrderedDict()
+
+    def render(self, pieces: LanePieces, stems: Stems, index: int) -> Signal:
+        """Return piece `index`, (2, frames)."""
+        start = index * pieces.frames
+        with self._guard:
+            engine = self._engines.pop(pieces.key(index), None)
+        if engine is None:
+            first = max(start - pieces.memory, 0)
+            engine = Engine(pieces.plan, stems, start_sample=first, lanes={pieces.lane})
+        while engine.position < start:
+            engine.advance(min(_BLOCK_FRAMES, start - engine.position))
+        block = engine.advance(pieces.frames)
+        with self._guard:
+            self._engines[pieces.key(index + 1)] = engine
+            while len(self._engines) > self._kept:
+                self._engines.popitem(last=False)
+        return block.dry if pieces.lane == DRY else block.returns[pieces.lane]

@@ -40,6 +40,10 @@ class Stems:
         """Return all samples of a track's stem, (1 or 2, frames), from the stem's own start."""
         return self._sources[track.stem]
 
+    def by_path(self, path: str) -> Audio:
+        """Return all samples of a stem by its path in the plan, (1 or 2, frames)."""
+        return self._sources[path]
+
     def read(self, track: Track, sample_rate: int, start: int, stop: int) -> Audio:
         """Return a track's stem between two samples of the song, (1 or 2, stop - start); silence outside."""
         samples = self.samples(track)

@@ -1,0 +1,1 @@
+"""High Hall's web application: plans stored, shown and heard."""

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class AuditionConfig(AppConfig):
+    name = "hallweb.audition"

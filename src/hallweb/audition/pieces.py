@@ -1,0 +1,96 @@
+"""Pieces on disk: rendered when first asked for, written whole, named by what they depend on."""
+
+import threading
+from functools import lru_cache
+from pathlib import Path
+from weakref import WeakValueDictionary
+
+import numpy as np
+import soundfile as sf
+
+from hallweb.songs.files import pieces_folder
+from hallweb.songs.models import Revision
+from hallweb.songs.stems import open_stems, stem_list
+from highhall.interchange.audio_files import written_whole
+from highhall.plan import Plan, plan_from_document
+from highhall.render.pieces import LanePieces, PieceRenderer
+
+HEADROOM = 8.0
+"""Pieces are written at 1/8, since a lane may pass full scale before it is summed."""
+
+KEY_LENGTH = 32
+
+
+class UnknownPieceError(LookupError):
+    """No revision of the song has such a piece."""
+
+
+@lru_cache(maxsize=32)
+def plan_of(revision_id: int) -> Plan:
+    """Return a revision's plan."""
+    return plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
+
+
+def lane_pieces(song_id: int, revision_id: int, lane: str) -> LanePieces:
+    """Return the pieces of one lane of a revision."""
+    return _lane_pieces(revision_id, lane, stem_list(song_id))
+
+
+@lru_cache(maxsize=256)
+def _lane_pieces(revision_id: int, lane: str, stems: tuple[tuple[str, str], ...]) -> LanePieces:
+    return LanePieces(plan_of(revision_id), lane, dict(stems))
+
+
+class _Lock:
+    """A lock that can be held by weak reference."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+
+    def __enter__(self) -> None:
+        self._lock.acquire()
+
+    def __exit__(self, *_: object) -> None:
+        self._lock.release()
+
+
+class _Locks:
+    """One lock a key, so that two requests do not render the same piece."""
+
+    def __init__(self) -> None:
+        self._guard = threading.Lock()
+        self._locks: WeakValueDictionary[str, _Lock] = WeakValueDictionary()
+
+    def of(self, key: str) -> _Lock:
+        with self._guard:
+            return self._locks.setdefault(key, _Lock())
+
+
+_locks = _Locks()
+_renderer = PieceRenderer(kept=24)
+
+
+def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str) -> Path:
+    """Return the file of a piece, rendering it if it is not there yet.
+
+    Raises
+    ------
+    UnknownPieceError
+        If the key is not that of this piece in this revision.
+    """
+    pieces = lane_pieces(song_id, revision.pk, lane)
+    if pieces.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
+        raise UnknownPieceError(key)
+    path = pieces_folder() / key[:2] / f"{key}.flac"
+    with _locks.of(key):
+        if not path.exists():
+            plan = plan_of(revision.pk)
+            stems = open_stems(song_id, plan.song.sample_rate, stem_list(song_id))
+            _write(path, _renderer.render(pieces, stems, index), plan.song.sample_rate)
+    return path
+
+
+def _write(path: Path, samples: np.ndarray, sample_rate: int) -> None:
+    with written_whole(path) as temporary:
+        scaled = np.clip(samples.T / HEADROOM, -1, 1)
+        sf.write(temporary, scaled, sample_rate, subtype="PCM_24", format="FLAC")

@@ -1,0 +1,13 @@
+"""Sound to the browser."""
+
+from django.urls import path
+
+from hallweb.audition import views
+
+app_name = "audition"
+urlpatterns = [
+    path("songs/<int:song_id>/manifest/", views.manifest, name="manifest"),
+    path(
+        "songs/<int:song_id>/pieces/<int:revision>/<slug:lane>/<int:index>-<slug:key>.flac", views.piece, name="piece"
+    ),
+]

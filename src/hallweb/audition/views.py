@@ -1,0 +1,82 @@
+"""The list of pieces of a song, and one piece."""
+
+from django.contrib.auth.decorators import login_required
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404
+from django.urls import reverse
+from django.views.decorators.cache import cache_control
+
+from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, UnknownPieceError, lane_pieces, piece_file, plan_of
+from hallweb.songs.models import Revision, Song
+from highhall.errors import CoreError
+from highhall.plan import Plan
+from highhall.render import DRY
+from highhall.render.pieces import lanes_of, piece_frames, tail_seconds
+
+
+@login_required
+def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
+    """Return lane by lane the keys of all pieces of the song as it is now, and what the player needs of time."""
+    song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head"), pk=song_id)
+    if song.head is None:
+        raise Http404
+    plan = plan_of(song.head.pk)
+    frames, rate = piece_frames(plan), plan.song.sample_rate
+    stop = plan.song.end_sample + round(tail_seconds(plan) * rate)
+    count = -(-stop // frames)
+    names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
+    lanes = [
+        {
+            "id": lane,
+            "name": names[lane],
+            "keys": [lane_pieces(song.pk, song.head.pk, lane).key(index)[:KEY_LENGTH] for index in range(count)],
+        }
+        for lane in lanes_of(plan)
+    ]
+    address = reverse("audition:piece", args=[song.pk, song.head.number, "LANE", 0, "KEY"])
+    return JsonResponse(
+        {
+            "revision": song.head.number,
+            "sampleRate": rate,
+            "pieceFrames": frames,
+            "endSample": plan.song.end_sample,
+            "stopSample": stop,
+            "headroom": HEADROOM,
+            "beats": _beats(plan),
+            "lanes": lanes,
+            "pieceUrl": address.replace("0-KEY", "INDEX-KEY"),
+        }
+    )
+
+
+def _beats(plan: Plan) -> list[list[float]]:
+    """Return [sample, bar, beat] of every beat of the tempo's beat value, for the position readout."""
+    time = plan.song.time
+    step = plan.song.tempos[0].beat.whole_notes
+    end = time.meters.whole_notes_at(plan.song.end)
+    beats = []
+    for number in range(int(end / step) + 1):
+        position = time.meters.position_at(number * step)
+        meter = time.meter_at(position)
+        in_bar = int((position.beat - 1) / meter.unit / step) + 1
+        beats.append([time.sample_at(position), position.bar, in_bar])
+    return beats
+
+
+@login_required
+@cache_control(private=True, max_age=31536000, immutable=True)
+def piece(
+    request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str
+) -> HttpResponse | FileResponse:
+    """Return one piece as FLAC; its address never gives anything else, so it may be kept for good."""
+    song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
+    row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
+    if lane not in lanes_of(plan_of(row.pk)):
+        raise Http404
+    try:
+        path = piece_file(song.pk, row, lane, index, key)
+    except UnknownPieceError:
+        raise Http404 from None
+    except CoreError as error:
+        return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
+    return FileResponse(path.open("rb"), content_type="audio/flac")

@@ -1,0 +1,98 @@
+"""What every screen of a song needs: the frame's context, and answers to edits."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+
+from hallweb.desk.charts import looks, section_strip
+from hallweb.shared.htmx import say_plan_changed, vary_on_part, wants_part
+from hallweb.songs.actions import StaleRevisionError, edit_plan
+from hallweb.songs.models import Revision, Song
+from hallweb.songs.rows import load_plan
+from highhall.errors import CoreError
+from highhall.plan import Plan, PlanRefusedError
+
+STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
+
+
+@dataclass(frozen=True, slots=True)
+class OpenSong:
+    """A song that the user may see, its plan and the revision it is from."""
+
+    song: Song
+    revision: Revision
+    plan: Plan
+
+
+def open_song(request: HttpRequest, song_id: int) -> OpenSong:
+    """Return a song of this user, or answer 404."""
+    song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head__parent"), pk=song_id)
+    if song.head is None:
+        raise LookupError(f"song {song.pk} has no revision")
+    return OpenSong(song, song.head, load_plan(song))
+
+
+def frame_context(opened: OpenSong, view: str) -> dict[str, Any]:
+    """Return what rail, bar and dock show."""
+    song = opened.plan.song
+    later = opened.revision.children.order_by("-number").first()
+    tempo = song.tempos[0]
+    return {
+        "song": opened.song,
+        "plan": opened.plan,
+        "revision": opened.revision,
+        "undo_label": opened.revision.label if opened.revision.parent_id else "",
+        "redo_label": later.label if later else "",
+        "view": view,
+        "tempo": tempo,
+        "is_dotted": tempo.beat.mark == ".",
+        "meter": song.meters[0],
+        "strip": section_strip(song),
+        "last_bar": song.time.position_at_sample(song.end_sample).bar,
+        "looks": looks(opened.plan.returns),
+    }
+
+
+def show_screen(
+    request: HttpRequest, opened: OpenSong, view: str, template: str, context: dict[str, Any]
+) -> HttpResponse:
+    """Render a whole page, or only its sheet when htmx asks for that."""
+    name = f"{template}#sheet" if wants_part(request) else template
+    full = {**frame_context(opened, view), **context, "is_part": wants_part(request)}
+    return vary_on_part(render(request, name, full))
+
+
+def base_revision(request: HttpRequest) -> int:
+    """Return the revision that an edit was made on; -1 if the form does not say."""
+    text = request.POST.get("revision", "")
+    return int(text) if text.isdecimal() else -1
+
+
+def refused(request: HttpRequest, text: str, status: int = 422) -> HttpResponse:
+    """Answer with a notice in the corner, leaving the screen as it is."""
+    response = render(request, "desk/parts/notice.html", {"text": text, "is_stale": status == 409}, status=status)
+    response["HX-Retarget"], response["HX-Reswap"] = "#notices", "innerHTML"
+    return response
+
+
+def edited(
+    request: HttpRequest, song_id: int, label: str, edit: Callable[[Plan], Plan], answer: Callable[[], HttpResponse]
+) -> HttpResponse:
+    """Apply an edit and answer with the changed part, or say why it was refused."""
+    get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
+    try:
+        edit_plan(song_id, base_revision(request), label, edit)
+    except StaleRevisionError:
+        return refused(request, STALE, 409)
+    except CoreError as error:
+        return refused(request, sentence_of(error))
+    return say_plan_changed(answer())
+
+
+def sentence_of(error: CoreError) -> str:
+    """Return an error of the core as a sentence for users: what is wrong, without the document's paths."""
+    text = error.problems[0].text if isinstance(error, PlanRefusedError) else str(error)
+    return f"{text[:1].upper()}{text[1:]}."

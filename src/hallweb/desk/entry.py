@@ -1,0 +1,108 @@
+"""From what users type to values, and back: `2.4 s`, `-6 dB`, `2.5k`, `1/8.`, `375 ms`, `80 %`."""
+
+import re
+
+from hallweb.desk.templatetags.figures import MINUS, figure
+from highhall.errors import CoreError
+from highhall.plan.kinds import Parameter, ParameterType
+from highhall.plan.model import ParameterValue
+from highhall.timing import Milliseconds, NoteValue, parse_time_value
+
+_NUMBER = re.compile(
+    r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+))\s*(?P<unit>k(hz)?|hz|db|ms|s|%|cents|bit)?", re.IGNORECASE
+)
+_PERCENT = {"width", "diffusion", "mod_depth", "depth", "pan"}
+_SILENCE = {"off", "-inf", "silence", "closed"}
+
+
+class EntryError(CoreError):
+    """What was typed cannot be read; the text says what is accepted."""
+
+
+def is_percent(parameter: Parameter) -> bool:
+    """Whether a share is shown in per cent."""
+    return parameter.name in _PERCENT
+
+
+def unit_of(parameter: Parameter) -> str:
+    """Return the unit printed beside a field."""
+    if parameter.type is ParameterType.TIME:
+        return ""
+    return "%" if is_percent(parameter) else parameter.unit
+
+
+def parse_entry(parameter: Parameter, text: str) -> ParameterValue:
+    """Read a typed value of a parameter.
+
+    Raises
+    ------
+    EntryError
+        If it cannot be read, or lies outside of what is allowed.
+    """
+    text = text.strip().replace(MINUS, "-").lstrip("\N{MULTIPLICATION SIGN}x ")
+    if parameter.may_be_null and text.lower() in _SILENCE | {""}:
+        return None
+    match parameter.type:
+        case ParameterType.CHOICE:
+            if text not in parameter.choices:
+                raise EntryError(f"Choose {parameter.allowed}.")
+            return text
+        case ParameterType.FLAG:
+            return text in {"on", "true", "1"}
+        case ParameterType.TIME:
+            return _time(parameter, text)
+        case _:
+            return _number(parameter, text)
+
+
+def _time(parameter: Parameter, text: str) -> NoteValue | Milliseconds:
+    if re.fullmatch(r"\d+([.,]\d*)?", text):
+        text += " ms"
+    elif match := re.fullmatch(r"(\d*\.?\d+)\s*s", text):
+        text = f"{1000 * float(match[1]):g} ms"
+    try:
+        value = parse_time_value(text.replace(",", ".").replace(" ", ""))
+    except CoreError:
+        raise EntryError("Type a note value such as 1/8. or 1/8T, or a time such as 375 ms.") from None
+    if isinstance(value, Milliseconds) and not parameter.low <= value.ms <= parameter.high:
+        raise EntryError(
+            f"Type a time from {parameter.low:g} to {parameter.high:g} ms, or a note value that lasts so long."
+        )
+    return value
+
+
+def _number(parameter: Parameter, text: str) -> float:
+    factor = 100 if is_percent(parameter) else 1
+    unit = unit_of(parameter)
+    low, high = figure(parameter.low * factor, 3), figure(parameter.high * factor, 3)
+    limits = f"{low.rstrip('0').rstrip('.')} to {high.rstrip('0').rstrip('.')}{' ' + unit if unit else ''}"
+    match = _NUMBER.fullmatch(text)
+    if match is None:
+        raise EntryError(f"Type a number from {limits}.")
+    value = float(match["number"].replace(",", "."))
+    typed_unit = (match["unit"] or "").lower()
+    if typed_unit.startswith("k"):
+        value *= 1000
+    if typed_unit == "ms" and parameter.unit == "s":
+        value /= 1000
+    value /= factor
+    if not parameter.low <= value <= parameter.high:
+        raise EntryError(f"Type a number from {limits}.")
+    return value
+
+
+def entry_text(parameter: Parameter, value: ParameterValue) -> str:
+    """Return a value as it stands in a field, without its unit."""
+    if value is None:
+        return f"{MINUS}\N{INFINITY}"
+    if isinstance(value, Milliseconds):
+        return f"{value.ms:g} ms"
+    if isinstance(value, NoteValue) or not isinstance(value, (int, float)):
+        return str(value)
+    if is_percent(parameter):
+        return figure(value * 100, 0)
+    if parameter.unit == "dB":
+        return figure(value, 1)
+    if parameter.unit == "Hz" and value >= 20:
+        return figure(value, 0)
+    return f"{value:.4g}".replace("-", MINUS)

@@ -1,0 +1,33 @@
+"""The list of songs."""
+
+from pathlib import Path
+
+from django.contrib.auth.decorators import login_required
+from django.db.models import Count
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_POST
+
+from hallweb.songs.actions import create_song
+from hallweb.songs.models import Song
+from highhall.demo import demo_plan, write_stems
+
+
+@login_required
+def song_list(request: HttpRequest) -> HttpResponse:
+    """Show the user's songs, or an invitation to start with the demo song."""
+    counted = Song.objects.visible_to(request.user).select_related("head")
+    songs = counted.annotate(track_count=Count("tracks", distinct=True), return_count=Count("returns", distinct=True))
+    return render(request, "desk/songs.html", {"songs": songs})
+
+
+@login_required
+@require_POST
+def make_demo_song(request: HttpRequest) -> HttpResponse:
+    """Make another copy of the demo song for this user."""
+
+    def put_stems(folder: Path) -> None:
+        write_stems(folder / "stems")
+
+    song = create_song(request.user, demo_plan(), put_stems)
+    return redirect(song)

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class HandoffConfig(AppConfig):
+    name = "hallweb.handoff"

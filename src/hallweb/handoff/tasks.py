@@ -1,0 +1,12 @@
+"""Background tasks; each takes ids and may run twice."""
+
+from procrastinate import RetryStrategy
+from procrastinate.contrib.django import app
+
+
+@app.task(name="print-song", retry=RetryStrategy(max_attempts=3, wait=2))
+def print_song(job_id: int) -> None:
+    """Print one song; see `hallweb.handoff.actions.run_print`."""
+    from hallweb.handoff.actions import run_print  # noqa: PLC0415 - actions defer this task
+
+    run_print(job_id)

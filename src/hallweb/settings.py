@@ -1,0 +1,111 @@
+"""Settings. What differs between machines comes from HH_* variables and the data folder."""
+
+import json
+import os
+from pathlib import Path
+
+PROJECT = Path(__file__).resolve().parents[2]
+WEB = Path(__file__).resolve().parent
+DATA_DIR = Path(os.environ.get("HH_DATA_DIR", PROJECT / ".data")).resolve()
+PORT = int(os.environ.get("HH_PORT", "8000"))
+DATABASE_PORT = int(os.environ.get("HH_DB_PORT", str(PORT + 10000)))
+
+_SECRETS = DATA_DIR / "secrets.json"  # made by bin/setup, readable by its owner alone
+_secrets = json.loads(_SECRETS.read_text()) if _SECRETS.exists() else {}
+
+SECRET_KEY = _secrets.get("secret_key", "only-for-commands-that-need-no-secret")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("HH_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+ROOT_URLCONF = "hallweb.urls"
+WSGI_APPLICATION = "hallweb.wsgi.application"
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "csp",
+    "django_htmx",
+    "template_partials",
+    "procrastinate.contrib.django",
+    "hallweb.accounts",
+    "hallweb.songs",
+    "hallweb.desk",
+    "hallweb.audition",
+    "hallweb.handoff",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [WEB / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+            ],
+            "builtins": ["hallweb.desk.templatetags.figures", "template_partials.templatetags.partials"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "HOST": "127.0.0.1",
+        "PORT": DATABASE_PORT,
+        "NAME": "highhall",
+        "USER": "highhall",
+        "PASSWORD": _secrets.get("database_password", ""),
+        "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
+    }
+}
+
+LOGIN_URL = "accounts:sign-in"
+LOGIN_REDIRECT_URL = "desk:songs"
+LOGOUT_REDIRECT_URL = "accounts:sign-in"
+
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [WEB / "static"]
+WHITENOISE_USE_FINDERS = True  # static files are served where they lie; nothing to collect before a start
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = os.environ.get("HH_TIME_ZONE", "UTC")
+USE_TZ = True
+
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "img-src": ["'self'", "data:"],
+        "object-src": ["'none'"],
+        "base-uri": ["'self'"],
+        "frame-ancestors": ["'none'"],
+        "form-action": ["'self'"],
+    }
+}
+
+DEMO_USER, DEMO_PASSWORD = "demo", "lantern"  # noqa: S105 - printed on start, for a local demo
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,22 @@
+"""What we read from and say to htmx 2, in one place."""
+
+from django.http import HttpRequest, HttpResponse
+
+PLAN_CHANGED = "plan-changed"
+
+
+def wants_part(request: HttpRequest) -> bool:
+    """Whether only a part of the page is asked for."""
+    return request.headers.get("HX-Request") == "true" and request.headers.get("HX-History-Restore-Request") != "true"
+
+
+def say_plan_changed(response: HttpResponse) -> HttpResponse:
+    """Let the page know that what is heard has changed."""
+    response["HX-Trigger"] = PLAN_CHANGED
+    return response
+
+
+def vary_on_part(response: HttpResponse) -> HttpResponse:
+    """Mark a response that differs between page and part of the same address."""
+    response["Vary"] = "HX-Request"
+    return response

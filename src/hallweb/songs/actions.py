@@ -1,0 +1,93 @@
+"""Writes: making a song, editing its plan, undoing and redoing. Each is one transaction."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.db import transaction
+
+from hallweb.songs.files import song_folder
+from hallweb.songs.models import Revision, Song, Stem
+from hallweb.songs.rows import load_plan, store_plan
+from highhall.interchange.audio_files import content_hash
+from highhall.plan import Plan, document_of, plan_from_document
+from highhall.render import require_rendered
+
+
+class StaleRevisionError(Exception):
+    """The edit was made on a revision that is no longer the song's newest."""
+
+
+def create_song(owner: AbstractBaseUser, plan: Plan, put_stems: Callable[[Path], None]) -> Song:
+    """Store a new song of `owner`; `put_stems` writes the plan's stems into the folder it is given."""
+    with transaction.atomic():
+        song = Song(owner=owner, title=plan.song.title, sample_rate=plan.song.sample_rate, end=str(plan.song.end))
+        song.save()
+        folder = song_folder(song.pk)
+        put_stems(folder)
+        Stem.objects.bulk_create(
+            Stem(song=song, path=path, content_hash=content_hash(folder / path))
+            for path in sorted({track.stem for track in plan.tracks})
+        )
+        store_plan(song, plan)
+        _add_revision(song, None, "Song made", plan)
+    return song
+
+
+def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan], Plan]) -> Revision:
+    """Apply an edit of the core to a song's plan and store rows and a revision.
+
+    Raises
+    ------
+    StaleRevisionError
+        If `base_revision` is not the newest.
+    CoreError
+        If the edit is refused, or asks for what has no sound yet; nothing is changed.
+    """
+    with transaction.atomic():
+        song, head = _locked(song_id, base_revision)
+        plan = edit(load_plan(song))
+        require_rendered(plan)
+        if document_of(plan) == head.document:
+            return head
+        store_plan(song, plan)
+        return _add_revision(song, head, label, plan)
+
+
+def undo(song_id: int, base_revision: int) -> Revision:
+    """Go back to the revision before; the first stays."""
+    with transaction.atomic():
+        song, head = _locked(song_id, base_revision)
+        return _go_to(song, head.parent or head)
+
+
+def redo(song_id: int, base_revision: int) -> Revision:
+    """Go on to the newest revision that was made from this one, if there is any."""
+    with transaction.atomic():
+        song, head = _locked(song_id, base_revision)
+        return _go_to(song, head.children.order_by("-number").first() or head)
+
+
+def _locked(song_id: int, base_revision: int) -> tuple[Song, Revision]:
+    song = Song.objects.select_for_update().get(pk=song_id)
+    head = Revision.objects.get(pk=song.head_id)
+    if head.number != base_revision:
+        raise StaleRevisionError
+    return song, head
+
+
+def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan) -> Revision:
+    newest = song.revisions.order_by("-number").values_list("number", flat=True).first() or 0
+    revision = Revision.objects.create(
+        song=song, number=newest + 1, parent=parent, label=label[:200], document=document_of(plan)
+    )
+    song.head = revision
+    song.save(update_fields=["head"])
+    return revision
+
+
+def _go_to(song: Song, revision: Revision) -> Revision:
+    store_plan(song, plan_from_document(revision.document))
+    song.head = revision
+    song.save(update_fields=["head"])
+    return revision

@@ -1,0 +1,25 @@
+"""Where a song's files lie in the data folder."""
+
+from pathlib import Path
+
+from django.conf import settings
+
+
+def song_folder(song_id: int) -> Path:
+    """Return the folder that a song's plan paths are relative to."""
+    return Path(settings.DATA_DIR) / "songs" / str(song_id)
+
+
+def decoded_folder() -> Path:
+    """Return the folder of decoded stems, named by content."""
+    return Path(settings.DATA_DIR) / "decoded"
+
+
+def pieces_folder() -> Path:
+    """Return the folder of pieces, named by key."""
+    return Path(settings.DATA_DIR) / "pieces"
+
+
+def print_folder(job_id: int) -> Path:
+    """Return the folder of one print's files."""
+    return Path(settings.DATA_DIR) / "prints" / str(job_id)

@@ -1,0 +1,70 @@
+"""The one mapping between rows and the core's plan."""
+
+from typing import Any
+
+from django.db.models import Model
+
+from hallweb.songs.models import Group, Meter, Move, PlanRow, Return, Section, Send, Song, Step, Tempo, Track
+from highhall.plan import Plan, document_of, plan_from_document
+from highhall.plan.parse import FORMAT, VERSION
+
+_IN_SONG: dict[str, type[PlanRow]] = {"meters": Meter, "tempos": Tempo, "sections": Section}
+_IN_PLAN: dict[str, type[PlanRow]] = {"groups": Group, "tracks": Track, "returns": Return, "sends": Send, "moves": Move}
+
+
+def load_plan(song: Song) -> Plan:
+    """Read a song's rows as a plan: nine queries, whatever the song's size."""
+    rows: dict[str, Any] = {
+        name: [row.to_document() for row in model._default_manager.filter(song=song)]
+        for name, model in {**_IN_SONG, **_IN_PLAN}.items()
+        if model is not Return
+    }
+    returns = [row.to_document() for row in Return.objects.filter(song=song).prefetch_related("steps")]
+    return plan_from_document(
+        {
+            "format": FORMAT,
+            "version": VERSION,
+            "song": {
+                "title": song.title,
+                "sample_rate": song.sample_rate,
+                "end": song.end,
+                **{name: rows[name] for name in _IN_SONG},
+            },
+            **{name: rows[name] for name in _IN_PLAN if name != "returns"},
+            "returns": returns,
+        }
+    )
+
+
+def store_plan(song: Song, plan: Plan) -> None:
+    """Make a song's rows say what a plan says; call inside a transaction."""
+    document = document_of(plan)
+    described = document["song"]
+    song.title, song.sample_rate, song.end = described["title"], described["sample_rate"], described["end"]
+    song.save(update_fields=["title", "sample_rate", "end"])
+    for name, model in _IN_SONG.items():
+        _store(model, {"song": song}, described[name])
+    for name, model in _IN_PLAN.items():
+        _store(model, {"song": song}, document[name])
+    owners = {row.key: row for row in Return.objects.filter(song=song)}
+    Step.objects.filter(owner__song=song).delete()
+    Step.objects.bulk_create(
+        Step(owner=owners[return_["id"]], **_columns(Step, step, place))
+        for return_ in document["returns"]
+        for place, step in enumerate(return_["chain"])
+    )
+
+
+def _columns(model: type[PlanRow], part: dict[str, Any], place: int) -> dict[str, Any]:
+    return {"place": place, **{column: part[key] for column, key in model.FIELDS.items()}}
+
+
+def _store(model: type[PlanRow], owner: dict[str, Model], parts: list[dict[str, Any]]) -> None:
+    """Replace a table's rows of one song where they differ from `parts`."""
+    current = model._default_manager.filter(**owner)
+    wanted = [_columns(model, part, place) for place, part in enumerate(parts)]
+    columns = ["place", *model.FIELDS]
+    if [{column: getattr(row, column) for column in columns} for row in current] == wanted:
+        return
+    current.delete()
+    model._default_manager.bulk_create(model(**owner, **row) for row in wanted)

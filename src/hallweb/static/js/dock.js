@@ -1,0 +1,118 @@
+// The dock: transport, position, the strip of sections, and what is heard.
+
+import { say } from "./screens.js";
+import { beatAt } from "./timeline.js";
+
+const WIDTH = 558;
+const NAMES = { full: "Full mix", dry: "Dry only", returns: "Returns only" };
+const $ = (selector) => document.querySelector(selector);
+
+function clock(samples, rate) {
+  const seconds = samples / rate;
+  return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, "0")}`;
+}
+
+function sectionAt(sample) {
+  const boxes = [...document.querySelectorAll("[data-section-box]")];
+  return boxes.find((box) => sample >= Number(box.dataset.start) && sample < Number(box.dataset.end)) ?? boxes.at(-1);
+}
+
+export function bindDock(player) {
+  const dock = document.getElementById("player");
+  let shown = -1;
+
+  function draw() {
+    requestAnimationFrame(draw);
+    const { manifest, sample } = player;
+    if (!manifest || sample === shown) return;
+    shown = sample;
+    const [, bar, beat] = beatAt(manifest.beats, sample);
+    $("[data-position]").textContent = sample > manifest.endSample ? "tail" : `${bar}.${beat}`;
+    $("[data-time]").textContent = clock(sample, manifest.sampleRate);
+    $("[data-length]").textContent = clock(manifest.endSample, manifest.sampleRate);
+    const x = Math.min((sample / manifest.endSample) * WIDTH, WIDTH);
+    $("[data-play-mark]").setAttribute("transform", `translate(${x} 0)`);
+    const here = sectionAt(sample);
+    if (!here || here.classList.contains("is-here")) return;
+    document.querySelector(".strip-section.is-here")?.classList.remove("is-here");
+    here.classList.add("is-here");
+    $("[data-section]").textContent = here.dataset.name;
+  }
+
+  function showState() {
+    const play = $("[data-play]");
+    play.setAttribute("aria-pressed", String(player.isPlaying));
+    play.setAttribute("aria-label", player.isPlaying ? "Stop" : "Play");
+    play.toggleAttribute("data-waiting", player.isWaiting);
+    shown = -1;
+  }
+
+  function showHearing() {
+    const { listen, solo } = heard;
+    const lane = player.manifest?.lanes.find((l) => l.id === solo);
+    $("[data-hearing]").textContent = solo ? `Only ${lane?.name ?? solo}, nothing else` : NAMES[listen];
+    for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solo && button.dataset.listen === listen));
+    for (const button of document.querySelectorAll("[data-solo]")) button.setAttribute("aria-pressed", String(button.dataset.solo === solo));
+  }
+
+  const heard = { listen: "full", solo: null };
+  function choose(listen, solo) {
+    Object.assign(heard, { listen, solo });
+    if (player.manifest) player.mixer.choose(listen, solo);
+    showHearing();
+  }
+
+  function setLoop(box) {
+    player.loop = box ? { start: Number(box.dataset.start), end: Number(box.dataset.end) } : null;
+    $("[data-loop]").setAttribute("aria-pressed", String(Boolean(box)));
+    const mark = $("[data-loop-mark]");
+    mark.setAttribute("visibility", box ? "visible" : "hidden");
+    if (!box) return;
+    const left = (player.loop.start / player.manifest.endSample) * WIDTH;
+    const right = (player.loop.end / player.manifest.endSample) * WIDTH;
+    mark.querySelector("path").setAttribute("d", `M${left} 16H${right}M${left - 3} 19l6-6M${right - 3} 19l6-6`);
+    const words = mark.querySelector("text");
+    words.setAttribute("x", String(Math.min(Math.max((left + right) / 2, 40), WIDTH - 40)));
+    words.textContent = `loop ${box.dataset.name}`;
+  }
+
+  function toBox(box) {
+    if (player.loop) setLoop(box);
+    player.seek(Number(box.dataset.start));
+  }
+
+  dock.addEventListener("click", (event) => {
+    const { target } = event;
+    if (target.closest("[data-play]")) player.toggle();
+    else if (target.closest("[data-to-section-start]")) player.seek(Number(sectionAt(player.sample)?.dataset.start ?? 0));
+    else if (target.closest("[data-loop]")) setLoop(player.loop ? null : sectionAt(player.sample));
+    else if (target.closest("[data-listen]")) choose(target.closest("[data-listen]").dataset.listen, null);
+    else if (target.closest("[data-strip]")) {
+      const box = $("[data-strip]").getBoundingClientRect();
+      const share = Math.min(Math.max((event.clientX - box.left - 1) / WIDTH, 0), 1);
+      const sample = share * player.manifest.endSample;
+      if (player.loop) setLoop(sectionAt(sample));
+      player.seek(sample);
+    }
+  });
+  dock.addEventListener("keydown", (event) => {
+    const box = event.target.closest?.("[data-section-box]");
+    if (box && (event.key === "Enter" || event.key === " ")) {
+      event.preventDefault();
+      toBox(box);
+    }
+  });
+  dock.addEventListener("change", (event) => {
+    if (event.target.matches("[data-soft-start]")) player.softStart = event.target.checked;
+  });
+  document.addEventListener("click", (event) => {
+    const solo = event.target.closest("[data-solo]")?.dataset.solo;
+    if (solo) choose(heard.listen, heard.solo === solo ? null : solo);
+  });
+  document.addEventListener("plan-changed", () => player.refresh());
+  document.addEventListener("htmx:afterSettle", showHearing);
+  player.addEventListener("state", showState);
+  player.addEventListener("manifest", () => choose(heard.listen, player.manifest.lanes.some((l) => l.id === heard.solo) ? heard.solo : null));
+  player.addEventListener("problem", () => say(`The ${player.problem}.`.replace("The sound", "Sound")));
+  draw();
+}

@@ -1,0 +1,32 @@
+// The keyboard map; single letters are off while a field has focus.
+
+import { toggleKeys } from "./screens.js";
+
+const VIEWS = ["returns", "sends", "hand-off"];
+const LISTEN = { f: "full", d: "dry", r: "returns" };
+
+function isTyping(target) {
+  return target.matches?.("input:not([type=checkbox]), select, textarea");
+}
+
+export function bindKeys(player) {
+  document.addEventListener("keydown", (event) => {
+    if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z") {
+      event.preventDefault();
+      document.getElementById(event.shiftKey ? "redo" : "undo").click();
+      return;
+    }
+    if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+    const key = event.key.toLowerCase();
+    if (key === " " && !event.target.closest("button, a, [role=button], summary")) {
+      event.preventDefault();
+      player.toggle();
+    } else if (key === "home") {
+      event.preventDefault();
+      document.querySelector("[data-to-section-start]").click();
+    } else if (key === "l") document.querySelector("[data-loop]").click();
+    else if (key in LISTEN) document.querySelector(`[data-listen=${LISTEN[key]}]`).click();
+    else if (key === "?") toggleKeys();
+    else if (VIEWS[Number(key) - 1]) document.querySelector(`a[data-view=${VIEWS[Number(key) - 1]}]`).click();
+  });
+}

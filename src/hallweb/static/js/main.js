@@ -1,0 +1,20 @@
+// Starts everything on a song's page. Each module binds itself by data-* attributes.
+
+import { bindDock } from "./dock.js";
+import { bindFields } from "./fields.js";
+import { bindKeys } from "./keys.js";
+import { bindMatrix } from "./matrix.js";
+import { bindMeters } from "./meters.js";
+import { bindScreens } from "./screens.js";
+import { Player } from "./player.js";
+
+const player = new Player(document.getElementById("player").dataset.manifestUrl);
+bindScreens();
+bindFields();
+bindMatrix();
+bindDock(player);
+bindMeters(player);
+bindKeys(player);
+player.refresh();
+
+window.highHall = { player };

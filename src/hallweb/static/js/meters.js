@@ -1,0 +1,48 @@
+// Meters: what dry, wet and their sum are doing now, in dB.
+
+const LOW_DB = -60;
+const WIDTH = 102;
+const HOLD_FALL_DB = 0.35;
+
+const MINUS = "\u2212";
+const held = { dry: -Infinity, wet: -Infinity };
+
+function figure(db) {
+  return db > -100 ? db.toFixed(1).replace("-", MINUS) : `${MINUS}∞`;
+}
+
+/** Return root mean square and peak of an analyser's last samples, in dB. */
+export function levels(analyser, scratch) {
+  analyser.getFloatTimeDomainData(scratch);
+  let sum = 0;
+  let peak = 0;
+  for (const value of scratch) {
+    sum += value * value;
+    peak = Math.max(peak, Math.abs(value));
+  }
+  return { rms: 10 * Math.log10(sum / scratch.length), peak: 20 * Math.log10(peak) };
+}
+
+function place(db) {
+  return (Math.max(Math.min(db, 0), LOW_DB) - LOW_DB) / -LOW_DB * WIDTH;
+}
+
+export function bindMeters(player) {
+  const scratch = new Float32Array(2048);
+  let frame = 0;
+  function draw() {
+    requestAnimationFrame(draw);
+    if (!player.isPlaying || frame++ % 3) return;
+    for (const name of ["dry", "wet"]) {
+      const { rms, peak } = levels(player.mixer.buses[name].analyser, scratch);
+      held[name] = Math.max(peak, held[name] - HOLD_FALL_DB);
+      document.querySelector(`[data-meter=${name}]`).setAttribute("width", String(place(rms)));
+      document.querySelector(`[data-peak=${name}]`).setAttribute("d", `M${1 + place(held[name])} 0v12`);
+      document.querySelector(`[data-figure=${name}]`).textContent = figure(rms);
+    }
+    const sum = levels(player.mixer.sum, scratch);
+    document.querySelector("[data-figure=sum]").textContent = figure(sum.rms);
+    document.querySelector("[data-figure=peak]").textContent = figure(sum.peak);
+  }
+  draw();
+}

@@ -1,0 +1,76 @@
+// The live side of listening: a gain for every lane, dry and wet sums, and analysers on them.
+
+const RAMP_S = 0.012;
+
+export class Mixer {
+  constructor(context) {
+    this.context = context;
+    this.master = context.createGain();
+    this.master.connect(context.destination);
+    this.buses = { dry: this.#bus(), wet: this.#bus() };
+    this.sum = this.#analyser(this.master);
+    this.lanes = new Map();
+    this.listen = "full";
+    this.solo = null;
+  }
+
+  #analyser(node) {
+    const analyser = this.context.createAnalyser();
+    analyser.fftSize = 2048;
+    node.connect(analyser);
+    return analyser;
+  }
+
+  #bus() {
+    const gain = this.context.createGain();
+    gain.connect(this.master);
+    return { gain, analyser: this.#analyser(gain) };
+  }
+
+  /** Return the node that a lane's pieces play into. */
+  lane(id, headroom) {
+    if (!this.lanes.has(id)) {
+      const makeup = this.context.createGain();
+      makeup.gain.value = headroom;
+      const gate = this.context.createGain();
+      gate.gain.value = this.#wanted(id);
+      makeup.connect(gate).connect((id === "dry" ? this.buses.dry : this.buses.wet).gain);
+      this.lanes.set(id, { makeup, gate });
+    }
+    return this.lanes.get(id).makeup;
+  }
+
+  #wanted(id) {
+    if (this.solo) return id === this.solo ? 1 : 0;
+    if (this.listen === "dry") return id === "dry" ? 1 : 0;
+    if (this.listen === "returns") return id === "dry" ? 0 : 1;
+    return 1;
+  }
+
+  /** Choose what is heard: full, dry or returns; or one lane alone. */
+  choose(listen, solo) {
+    this.listen = listen;
+    this.solo = solo;
+    for (const [id, { gate }] of this.lanes) gate.gain.setTargetAtTime(this.#wanted(id), this.context.currentTime, RAMP_S);
+  }
+
+  /** Open the output over `seconds`. */
+  fadeIn(seconds, at) {
+    const { gain } = this.master;
+    gain.cancelScheduledValues(0);
+    gain.setValueAtTime(seconds > 0 ? 0 : 1, this.context.currentTime);
+    if (seconds > 0) {
+      gain.setValueAtTime(0, at);
+      gain.linearRampToValueAtTime(1, at + seconds);
+    }
+  }
+
+  /** Close the output at once, without a click. */
+  fadeOut() {
+    const { gain } = this.master;
+    const now = this.context.currentTime;
+    gain.cancelScheduledValues(now);
+    gain.setValueAtTime(gain.value, now);
+    gain.linearRampToValueAtTime(0, now + 0.03);
+  }
+}

@@ -1,0 +1,32 @@
+// Which stretches of the song follow each other, and how they fall into pieces. Pure.
+
+/** Return the next stretch from `cursor`: one piece or less, ending at the loop's or the song's end. */
+export function nextStretch(cursor, pieceFrames, stop, loop) {
+  const limit = loop && cursor < loop.end ? loop.end : stop;
+  if (cursor >= limit) return null;
+  const index = Math.floor(cursor / pieceFrames);
+  const end = Math.min((index + 1) * pieceFrames, limit);
+  const wraps = Boolean(loop) && end === loop.end;
+  return { index, start: cursor, end, offset: cursor - index * pieceFrames, wraps, next: wraps ? loop.start : end };
+}
+
+/** Return the song's sample at a context time from the stretches that were scheduled. */
+export function sampleAt(stretches, time, rate) {
+  let found = stretches[0];
+  for (const stretch of stretches) if (stretch.time <= time) found = stretch;
+  if (!found) return 0;
+  const played = Math.max(0, Math.round((time - found.time) * rate));
+  return Math.min(found.start + played, found.end);
+}
+
+/** Return [bar, beat, sample] of the last beat at or before a sample. */
+export function beatAt(beats, sample) {
+  let low = 0;
+  let high = beats.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (beats[middle][0] <= sample) low = middle;
+    else high = middle - 1;
+  }
+  return beats[low] ?? [0, 1, 1];
+}

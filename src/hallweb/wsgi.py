@@ -1,0 +1,8 @@
+"""The WSGI entrance for gunicorn."""
+
+import os
+
+from django.core.wsgi import get_wsgi_application
+
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "hallweb.settings")
+application = get_wsgi_application()
