@@ -25,14 +25,11 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     stop = plan.song.end_sample + round(tail_seconds(plan) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
-    lanes = [
-        {
-            "id": lane,
-            "name": names[lane],
-            "keys": [lane_pieces(song.pk, song.head.pk, lane).key(index)[:KEY_LENGTH] for index in range(count)],
-        }
-        for lane in lanes_of(plan)
-    ]
+    lanes = []
+    for lane in lanes_of(plan):
+        pieces = lane_pieces(song.pk, song.head.pk, lane)
+        keys = [pieces.key(index)[:KEY_LENGTH] for index in range(count)]
+        lanes.append({"id": lane, "name": names[lane], "keys": keys})
     address = reverse("audition:piece", args=[song.pk, song.head.number, "LANE", 0, "KEY"])
     return JsonResponse(
         {

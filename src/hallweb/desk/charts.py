@@ -48,9 +48,9 @@ class TimePicture:
     label: str
 
     @property
-    def is_cut_off(self) -> bool:
-        """Whether the tail goes on past the right edge."""
-        return self.end_x > TIME_WIDTH
+    def is_long(self) -> bool:
+        """Whether the slope leaves room for one line of words only."""
+        return self.end_x > HIT_X + 2.6 * BEAT_PX
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -121,7 +121,7 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
 
     shown_delay = str(time) if isinstance(time, NoteValue) else f"{pre_delay_s * 1000:.0f} ms"
     decay = f"{decay_s:.2f} s" if decay_s < 1 else f"{decay_s:.1f} s"
-    reading, verdict = _reading((pre_delay_s + decay_s) / beat_s)
+    reading, verdict = _reading((pre_delay_s + decay_s) / beat_s, time_grid(plan.song))
     return TimePicture(
         grid=time_grid(plan.song),
         start_x=x(pre_delay_s),
@@ -138,14 +138,15 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
     )
 
 
-def _reading(end_beats: float) -> tuple[str, str]:
-    """Return in words when the tail, to -60 dB, ends against the beats."""
+def _reading(end_beats: float, grid: list[GridLine]) -> tuple[str, str]:
+    """Return in words when the tail, to -60 dB, ends against the second beat."""
+    event = "the next backbeat" if any(line.kind == "backbeat" for line in grid) else "the second beat"
     after = end_beats - 2
     if after <= -0.05:
-        return "Tail clears", f"{figure(-after)} beats before beat 2"
+        return "Tail clears", f"{figure(-after)} beats before {event}"
     if after < 0.05:
-        return "Tail ends", "on beat 2"
-    return "Tail rings", f"{figure(after)} beats past beat 2"
+        return "Tail ends", f"on {event}"
+    return "Tail rings", f"{figure(after)} beats past {event}"
 
 
 def tone_picture(plan: Plan, return_: Return, width: int, height: int) -> TonePicture:
@@ -171,7 +172,7 @@ def tone_picture(plan: Plan, return_: Return, width: int, height: int) -> TonePi
         marks.append(
             BandMark(
                 x=place, y=at, name=f"{BAND_NAMES[band.shape]} {hz}", figures=detail,
-                label_y=16 + 30 * (index % 3), anchor=anchor,
+                label_y=84 + 16 * (index % 5), anchor=anchor,
             )
         )  # fmt: skip
     path = " ".join(f"{px:.1f},{py:.1f}" for px, py in points)

@@ -17,6 +17,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import fft as scipy_fft
 from scipy import signal as scipy_signal
 
 from highhall.effects import Chain, gain_of_db
@@ -48,13 +49,25 @@ def distance_m(wet_db: float, critical_distance_m: float) -> float:
     return critical_distance_m * 10 ** (wet_db / 20)
 
 
-def power_spectrum(samples: NDArray[np.floating], sample_rate: int) -> Spectrum:
-    """Return the mean power by frequency, (BINS // 2 + 1,), summed over channels; zeros for silence."""
-    if samples.shape[-1] < BINS or not samples.any():
-        return np.zeros(BINS // 2 + 1)
-    _, density = scipy_signal.welch(samples, sample_rate, nperseg=BINS, axis=-1)
-    total: Spectrum = np.atleast_2d(density).sum(axis=0)
-    return total
+def power_spectrum(samples: NDArray[np.float32], sample_rate: int) -> Spectrum:
+    """Return the mean power by frequency, (BINS // 2 + 1,), summed over channels; zeros for silence.
+
+    Welch's method: Hann windows of BINS samples that overlap by half, a second of sound at a time.
+    """
+    window = np.hanning(BINS + 1)[:BINS].astype(np.float32)
+    hop = BINS // 2
+    at_once = max(sample_rate // hop, 1)
+    total = np.zeros(BINS // 2 + 1)
+    count = max((samples.shape[-1] - BINS) // hop + 1, 0)
+    for first in range(0, count, at_once):
+        last = min(first + at_once, count)
+        stretch = np.atleast_2d(samples)[:, first * hop : (last - 1) * hop + BINS]
+        if not stretch.any():
+            continue
+        frames = np.lib.stride_tricks.sliding_window_view(stretch, BINS, axis=-1)[:, ::hop]
+        total += np.sum(np.abs(scipy_fft.rfft(frames * window, axis=-1)) ** 2, axis=(0, 1), dtype=np.float64)
+    scale = 2 / (sample_rate * float(np.sum(window.astype(np.float64) ** 2)))
+    return total * scale / max(count, 1)
 
 
 def chain_energy(return_: Return, plan: Plan) -> Spectrum:
@@ -72,8 +85,9 @@ def chain_energy(return_: Return, plan: Plan) -> Spectrum:
         impulse = np.zeros((2, int(min(chain.memory_s * 0.6, _LONGEST_RESPONSE_S) * rate) + BINS), np.float32)
         impulse[side, 0] = 1.0
         response = chain.process(impulse, 0)
-        power = np.abs(np.fft.rfft(response, axis=1)) ** 2
-        fine = np.fft.rfftfreq(response.shape[1], 1 / rate)
+        length = scipy_fft.next_fast_len(response.shape[1], real=True)
+        power = np.abs(scipy_fft.rfft(response, length, axis=1)) ** 2
+        fine = np.fft.rfftfreq(length, 1 / rate)
         edges = np.arange(BINS // 2 + 2) * rate / BINS - rate / BINS / 2
         owner = np.clip(np.searchsorted(edges, fine, side="right") - 1, 0, BINS // 2)
         sums = np.bincount(owner, power.sum(axis=0), BINS // 2 + 1)

@@ -5,7 +5,7 @@ A refused value is noted and replaced by a harmless one, so that one reading fin
 
 import json
 import math
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any, TypeVar
 
 from highhall.errors import CoreError
@@ -100,11 +100,11 @@ class Node:
             return low
         return float(self.value)
 
-    def whole_number(self, choices: Iterable[int], allowed: str) -> int:
+    def whole_number(self, choices: Sequence[int], allowed: str) -> int:
         """Return one of some whole numbers."""
-        choices = list(choices)
         is_number = isinstance(self.value, (int, float)) and not isinstance(self.value, bool)
-        if not is_number or self.value not in choices:
+        is_whole = is_number and math.isfinite(self.value) and self.value == int(self.value)
+        if not is_whole or int(self.value) not in choices:
             self._expect(allowed)
             return choices[0]
         return int(self.value)

@@ -57,9 +57,10 @@ class Fader:
         left, right = side_gains(_read(self._pan, start, stop))
         return gain * left, gain * right
 
-    def fingerprint(self, start: int, stop: int) -> tuple[object, ...]:
-        """Return what the fader depends on between two samples."""
-        return tuple(curve.fingerprint(start, stop) for curve in (self._level, self._switch, self._pan))
+    @property
+    def curves(self) -> tuple[Curve, ...]:
+        """All that the fader depends on."""
+        return self._level, self._switch, self._pan
 
 
 def _read(curve: Curve, start: int, stop: int) -> Gain:

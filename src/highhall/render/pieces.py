@@ -19,6 +19,7 @@ from highhall.effects import Chain, Signal, Tone
 from highhall.plan import MAIN, Group, Plan, Return, Send, Track
 from highhall.plan.order import feeding_returns
 from highhall.plan.serialise import band_document, step_document
+from highhall.render.curves import Curve
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
 
@@ -69,17 +70,20 @@ class LanePieces:
         self.plan, self.lane, self._hashes = plan, lane, stem_hashes
         self.frames = piece_frames(plan)
         self.memory = round(_memory_s(plan, lane) * plan.song.sample_rate)
-        self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description()))
-        returns = () if lane == DRY else sorted(feeding_returns(plan, lane))
-        self._moving = [
-            part
-            for return_id in returns
-            for part in (
-                *(send_fader(plan, send) for send in plan.sends_into(return_id)),
-                return_fader(plan, plan.return_(return_id)),
-                width_curve(plan, plan.return_(return_id)),
-            )
-        ]
+        curves = self._curves()
+        still = [curve.constant for curve in curves]
+        self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still))
+        self._moving = [curve for curve, value in zip(curves, still, strict=True) if value is None]
+
+    def _curves(self) -> list[Curve]:
+        plan = self.plan
+        curves: list[Curve] = []
+        for return_id in () if self.lane == DRY else sorted(feeding_returns(plan, self.lane)):
+            return_ = plan.return_(return_id)
+            for send in plan.sends_into(return_id):
+                curves += send_fader(plan, send).curves
+            curves += (*return_fader(plan, return_).curves, width_curve(plan, return_))
+        return curves
 
     def key(self, index: int) -> str:
         """Return the key of piece `index`, a hash in hex."""

@@ -119,10 +119,10 @@ class TempoMap:
         result = np.empty_like(seconds)
         for segment, chosen in self._owned(seconds, self._starts_s):
             elapsed = seconds[chosen] - segment.start_s
-            if segment.slope:
-                passed = segment.speed * np.expm1(segment.slope * np.maximum(elapsed, 0.0)) / segment.slope
-            else:
-                passed = elapsed * segment.speed
+            passed = elapsed * segment.speed
+            if segment.slope:  # before 1|1 the first tempo holds, even where a ramp starts there
+                curved = segment.speed * np.expm1(segment.slope * np.maximum(elapsed, 0.0)) / segment.slope
+                passed = np.where(elapsed > 0, curved, passed)
             result[chosen] = segment.start + passed
         return result
 
@@ -130,10 +130,10 @@ class TempoMap:
         result = np.empty_like(whole_notes)
         for segment, chosen in self._owned(whole_notes, self._starts):
             distance = whole_notes[chosen] - segment.start
+            passed = distance / segment.speed
             if segment.slope:
-                passed = np.log1p(segment.slope * np.maximum(distance, 0.0) / segment.speed) / segment.slope
-            else:
-                passed = distance / segment.speed
+                curved = np.log1p(segment.slope * np.maximum(distance, 0.0) / segment.speed) / segment.slope
+                passed = np.where(distance > 0, curved, passed)
             result[chosen] = segment.start_s + passed
         return result
 

@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 from hallweb.desk.charts import looks
 from hallweb.desk.context import OpenSong, edited, frame_context, open_song, refused, show_screen
 from hallweb.desk.entry import EntryError, parse_entry
-from hallweb.songs.wetness import wet_readings
+from hallweb.songs.wetness import CRITICAL_DISTANCE_M, wet_readings
 from highhall.plan import Plan, SendTarget
 from highhall.plan.edits import clear_section_value, remove_send, set_section_value, set_send
 from highhall.plan.kinds import LEVEL
@@ -20,6 +20,7 @@ TEMPLATE = "desk/sends.html"
 NEW_SEND_DB = -20.0
 _LOWEST_DB, _HIGHEST_DB = -36.0, 6.0
 BAR_PX = 94
+WET_PX = 112
 
 
 @login_required
@@ -49,7 +50,7 @@ def _matrix(opened: OpenSong, section: str) -> dict[str, Any]:
         }
         for name, tracks in _by_group(plan)
     ]
-    return {"columns": columns, "groups": groups, "section": section, "bar_px": BAR_PX, "ticks": _ticks()}
+    return {"columns": columns, "groups": groups, "section": section, "bar_px": BAR_PX, "ticks": _ticks(), "critical_m": CRITICAL_DISTANCE_M}
 
 
 def _by_group(plan: Plan) -> list[tuple[str, list[Any]]]:
@@ -166,7 +167,8 @@ def wetness(request: HttpRequest, song_id: int) -> HttpResponse:
     chosen = next((s for s in sections if s.id == request.GET.get("section")), None)
     readings = wet_readings(opened.song.pk, opened.plan, chosen) if sections else []
     rows = [
-        {"source": r.source, "wet_db": r.wet_db, "is_silent": r.wet_db is None, "distance_m": distance, "bar": bar}
+        {"source": r.source, "is_silent": r.wet_db is None, "is_dry": distance is None, "wet_db": r.wet_db}
+        | {"distance_m": distance, "bar": bar * WET_PX}
         for r, distance, bar in readings
     ]
     return render(request, f"{TEMPLATE}#wet-cells", {"rows": rows})

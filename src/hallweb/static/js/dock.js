@@ -63,7 +63,7 @@ export function bindDock(player) {
   }
 
   function setLoop(box) {
-    player.loop = box ? { start: Number(box.dataset.start), end: Number(box.dataset.end) } : null;
+    player.setLoop(box ? { start: Number(box.dataset.start), end: Number(box.dataset.end) } : null);
     $("[data-loop]").setAttribute("aria-pressed", String(Boolean(box)));
     const mark = $("[data-loop-mark]");
     mark.setAttribute("visibility", box ? "visible" : "hidden");

@@ -113,6 +113,31 @@ export class Player extends EventTarget {
     else this.#tell("state");
   }
 
+  /** Loop between two samples, or go on with null; what was scheduled beyond is taken back. */
+  setLoop(loop) {
+    this.loop = loop;
+    if (!this.isPlaying || this.isWaiting) return;
+    const now = this.#context.currentTime + 0.02;
+    const later = this.#stretches.filter((s) => s.time > now);
+    later.forEach((stretch) => this.#end(stretch));
+    this.#stretches = this.#stretches.filter((s) => s.time <= now);
+    const current = this.#stretches.at(-1);
+    if (!current) return;
+    if (loop && current.start < loop.end && current.end > loop.end) this.#shorten(current, loop.end);
+    this.#cursor = loop && current.end === loop.end ? loop.start : current.end;
+    this.#cursorTime = current.time + (current.end - current.start) / this.manifest.sampleRate;
+  }
+
+  #shorten(stretch, end) {
+    stretch.end = end;
+    const time = stretch.time + (end - stretch.start) / this.manifest.sampleRate;
+    for (const { source, gain } of stretch.voices.values()) {
+      gain.gain.setValueAtTime(1, Math.max(time - EDGE_FADE_S, 0));
+      gain.gain.linearRampToValueAtTime(0, time);
+      source.stop(time);
+    }
+  }
+
   #silence() {
     for (const stretch of this.#stretches) this.#end(stretch);
     this.#stretches = [];

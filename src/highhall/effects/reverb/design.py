@@ -21,6 +21,7 @@ from highhall.effects.reverb.network import BLOCK, CELL, INTERPOLATION_REACH, LI
 from highhall.effects.reverb.spaces import SPACES, Space
 from highhall.plan.model import Step
 
+_DIFFUSER_SHARE = 0.4
 _PINK_HZ = np.geomspace(20, 20000, 1500)  # equal weight on a logarithmic grid is pink weighting
 
 
@@ -85,7 +86,7 @@ def _design(name: str, numbers: tuple[float, ...], sample_rate: int) -> Design:
         inputs=inputs,
         outputs=outputs,
         diffuser_lengths=diffuser_lengths,
-        diffuser_gains=np.full(diffuser_lengths.shape[1], space.diffuser_gain * diffusion),
+        diffuser_gains=_diffuser_gains(diffuser_lengths[0] / sample_rate, space.diffuser_gain * diffusion, decay),
         tap_delays=tap_delays,
         tap_gains=early_scale * tap_gains,
         input_gain=input_gain,
@@ -103,6 +104,12 @@ def _line_lengths(space: Space, size: float, sample_rate: int, rng: np.random.Ge
 def _diffuser_lengths(space: Space, size: float, sample_rate: int) -> NDArray[np.int64]:
     left = np.array(space.diffuser_ms) * size * sample_rate / 1000
     return _near_primes(np.concatenate([left, left * 1.071])).reshape(2, -1)
+
+
+def _diffuser_gains(lengths_s: NDArray[np.float64], gain: float, decay: DecayCurve) -> NDArray[np.float64]:
+    """Return all-pass gains that ring for at most 0.4 of the decay, so that they do not lengthen it."""
+    limits: NDArray[np.float64] = 10 ** (-3 * lengths_s / (_DIFFUSER_SHARE * decay.decay_s * math.sqrt(min(decay.high_ratio, 1.0))))
+    return np.minimum(gain, limits)
 
 
 def _near_primes(wanted: NDArray[np.float64]) -> NDArray[np.int64]:

@@ -43,7 +43,8 @@ class Reverb:
             raise TypeError(f"pre_delay is not a time value: {pre_delay!r}")
         self._pre_delay = PreDelay(pre_delay, song_time)
         self._guard = SectionFilter(sections_of([_DC_GUARD], song_time.sample_rate))
-        self._network = _Network(design)
+        self._design = design
+        self._network: _Network | None = None  # made when sound comes: often only the times below are asked for
         self._is_stereo = bool(step.value("stereo"))
         early_s = float(design.tap_delays.max()) / song_time.sample_rate
         self.longest_gap_s = self._pre_delay.longest_s + early_s
@@ -51,6 +52,8 @@ class Reverb:
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the space's answer to the block."""
+        if self._network is None:
+            self._network = _Network(self._design)
         wet = self._network.process(self._guard.process(self._pre_delay.process(block, start_sample)), start_sample)
         if not self._is_stereo:
             wet[1] = wet[0]

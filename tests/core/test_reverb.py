@@ -1,0 +1,179 @@
+"""The spaces against what the plan format promises of them."""
+
+import numpy as np
+import pytest
+from scipy import signal
+
+from highhall.effects import NotRenderedError
+from highhall.effects.reverb import Reverb, design_reverb
+from highhall.measure import decay_by_band
+from highhall.plan.edits import step_of_kind
+from highhall.timing import Position
+from tests.core.signals import RATE, db, impulse, make_song, pink_noise, power
+
+SPACES = ("plate", "hall")
+
+
+def make_reverb(*, bpm: float = 120.0, rate: int = RATE, **params: object) -> Reverb:
+    return Reverb(step_of_kind("reverb", "space", params), make_song(bpm=bpm, sample_rate=rate).time)
+
+
+def responses(seconds: float, **params: object) -> np.ndarray:
+    """Eight impulse responses: both inputs, both sides, two places of the wandering."""
+    found = []
+    for start in (0, 77_777):
+        for side in (0, 1):
+            found.append(make_reverb(**params).process(impulse(seconds, side=side), start))
+    return np.concatenate(found)
+
+
+@pytest.mark.parametrize("space", SPACES)
+def test_a_pre_delay_of_a_sixteenth_at_120_is_125_ms_and_nothing_sounds_before(space: str) -> None:
+    heard = make_reverb(space=space, decay_s=1.0, pre_delay="1/16").process(impulse(0.5), 0)
+    without = make_reverb(space=space, decay_s=1.0).process(impulse(0.375), 6000)
+    assert not heard[:, :6000].any()
+    np.testing.assert_allclose(heard[:, 6000:], without, atol=1e-7)  # 6000 samples are 125.00 ms
+    assert np.abs(without[:, :960]).max() > 0  # and it speaks within 20 ms after it
+
+
+@pytest.mark.parametrize("space", SPACES)
+@pytest.mark.parametrize("decay_s", [0.5, 1.5, 6.0])
+def test_with_equal_ratios_every_band_decays_in_decay_s(space: str, decay_s: float) -> None:
+    ir = responses(decay_s * 1.1 + 0.4, space=space, decay_s=decay_s, low_ratio=1, high_ratio=1)
+    readings = {r.centre_hz: r.t30_s for r in decay_by_band(ir, RATE)}
+    for hz in (500.0, 1000.0, 2000.0):
+        assert readings[hz] == pytest.approx(decay_s, rel=0.05), hz
+
+
+@pytest.mark.parametrize("space", SPACES)
+@pytest.mark.parametrize("decay_s", [0.5, 2.0, 6.0])
+def test_with_its_own_ratios_the_middle_decays_in_decay_s_and_bands_follow_the_curve(space: str, decay_s: float) -> None:
+    ir = responses(decay_s * 1.3 + 0.4, space=space, decay_s=decay_s)
+    design = design_reverb(step_of_kind("reverb", "s", {"space": space, "decay_s": decay_s}), RATE)
+    readings = decay_by_band(ir, RATE)
+    asked = design.decay.seconds_at(np.array([r.centre_hz for r in readings]), design.lengths, RATE)
+    for reading, seconds in zip(readings, asked, strict=True):
+        if 250 <= reading.centre_hz <= 4000:
+            assert reading.t30_s == pytest.approx(seconds, rel=0.05), reading.centre_hz
+    middle = next(r for r in readings if r.centre_hz == 1000)
+    assert middle.t30_s == pytest.approx(decay_s, rel=0.05)
+
+
+@pytest.mark.parametrize("space", SPACES)
+@pytest.mark.parametrize("decay_s", [0.1, 0.4, 1.5, 5.0, 12.0])
+@pytest.mark.parametrize("feed", ["uncorrelated", "centred", "left"])
+def test_steady_pink_noise_comes_back_with_the_power_it_has(space: str, decay_s: float, feed: str) -> None:
+    noise = pink_noise(int(RATE * (6 + 1.5 * decay_s)), np.random.default_rng(7))
+    if feed == "centred":
+        noise[1] = noise[0]
+    if feed == "left":
+        noise[1] = 0
+    heard = make_reverb(space=space, decay_s=decay_s).process(noise, 0)
+    settled = int(1.2 * decay_s * RATE)
+    assert db(power(heard[:, settled:]) / power(noise[:, settled:])) == pytest.approx(0, abs=1.0)
+
+
+@pytest.mark.parametrize("size", [0.5, 1.0, 2.0])
+@pytest.mark.parametrize("early_db", [-30.0, 0.0, 6.0])
+def test_size_and_early_level_keep_the_power(size: float, early_db: float) -> None:
+    noise = pink_noise(RATE * 8, np.random.default_rng(8))
+    heard = make_reverb(space="hall", decay_s=1.5, size=size, early_db=early_db).process(noise, 0)
+    assert db(power(heard[:, RATE * 2 :]) / power(noise[:, RATE * 2 :])) == pytest.approx(0, abs=1.0)
+
+
+@pytest.mark.parametrize("space", SPACES)
+def test_the_tails_sides_are_uncorrelated_and_safe_in_mono(space: str) -> None:
+    heard = make_reverb(space=space, decay_s=3.0).process(impulse(3.0), 0)[:, RATE // 10 :].astype(np.float64)
+    correlation = np.corrcoef(heard)[0, 1]
+    assert abs(correlation) < 0.15
+    mono = heard.mean(axis=0)
+    assert db(np.mean(mono**2) / np.mean(heard**2)) == pytest.approx(-3.0, abs=1.0)
+
+
+def test_one_sided_mono_gives_both_sides_the_same() -> None:
+    heard = make_reverb(space="plate", decay_s=1.0, stereo=False).process(impulse(1.0, side=0), 0)
+    np.testing.assert_array_equal(heard[0], heard[1])
+
+
+@pytest.mark.parametrize("space", SPACES)
+def test_the_late_part_is_dense_within_its_bar(space: str) -> None:
+    """Normalised echo density, Abel and Huang (AES 121, 2006): 0.9 within 30 ms (plate), 60 ms (hall)."""
+    bar_s = {"plate": 0.030, "hall": 0.060}[space]
+    window = signal.windows.hann(int(0.020 * RATE))
+    window /= window.sum()
+    densities = []
+    for ir in responses(0.5, space=space, decay_s=2.0):
+        spread = np.sqrt(np.convolve(ir.astype(np.float64) ** 2, window, "same"))
+        outside = (np.abs(ir) > spread).astype(np.float64)
+        densities.append(np.convolve(outside, window, "same") / 0.3173)
+    mean = np.mean(densities, axis=0)
+    assert mean[int(bar_s * RATE) : int((bar_s + 0.1) * RATE)].mean() > 0.9
+
+
+@pytest.mark.parametrize("space", SPACES)
+def test_no_single_tone_rings_out_of_the_tail(space: str) -> None:
+    """Peak over local median of the averaged late spectrum, 500 Hz to 8 kHz: below 10 dB."""
+    powers = []
+    for ir in responses(2.4, space=space, decay_s=1.8):
+        for start in range(int(0.3 * RATE), int(2.0 * RATE), 16384):
+            stretch = ir[start : start + 16384].astype(np.float64)
+            powers.append(np.abs(np.fft.rfft(stretch * np.hanning(len(stretch)))) ** 2 / np.sum(stretch**2))
+    mean = np.mean(powers, axis=0)
+    low, high = int(500 * 16384 / RATE), int(8000 * 16384 / RATE)
+    level = 10 * np.log10(mean)
+    local = signal.medfilt(level, 129)
+    assert (level - local)[low:high].max() < 10
+
+
+def test_nothing_but_silence_comes_from_silence_and_dc_does_not_stay() -> None:
+    assert not make_reverb(space="hall", decay_s=2.0).process(np.zeros((2, 8192), np.float32), 0).any()
+    steady = np.full((2, RATE * 4), 0.5, np.float32)
+    heard = make_reverb(space="hall", decay_s=1.0).process(steady, 0)
+    assert np.abs(heard[:, -RATE:].mean()) < 1e-3
+
+
+@pytest.mark.parametrize("space", SPACES)
+def test_block_sizes_change_no_bit(space: str) -> None:
+    noise = np.random.default_rng(4).standard_normal((2, 50_000)).astype(np.float32)
+    params = {"space": space, "decay_s": 2.0, "mod_depth": 1.0, "mod_hz": 5.0, "pre_delay": "20ms"}
+    whole = make_reverb(**params).process(noise, 12_345)
+    reverb, parts, start = make_reverb(**params), [], 0
+    for size in [1, 2, 3, 63, 64, 65, 511, 512, 513, 777, 4096, 8192, 20_000, 50_000]:
+        stop = min(start + size, noise.shape[1])
+        parts.append(reverb.process(np.ascontiguousarray(noise[:, start:stop]), 12_345 + start))
+        start = stop
+    np.testing.assert_array_equal(np.concatenate(parts, axis=1), whole)
+
+
+def test_the_smallest_and_the_largest_space_are_stable() -> None:
+    for size, rate in ((0.3, 44100), (3.0, 96000)):
+        reverb = make_reverb(space="plate", decay_s=30.0, size=size, rate=rate, mod_depth=1.0, mod_hz=5.0)
+        noise = 0.1 * np.random.default_rng(5).standard_normal((2, rate * 2)).astype(np.float32)
+        first = reverb.process(noise, 0)
+        ringing = reverb.process(np.zeros((2, rate * 4), np.float32), rate * 2)
+        assert np.isfinite(first).all()
+        assert power(ringing[:, -rate:]) < power(ringing[:, :rate])
+
+
+def test_a_pre_delay_follows_a_slowing_tempo() -> None:
+    from highhall.plan import Tempo
+
+    tempos = (Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(9), bpm=60.0, ramp=True))
+    song = make_song(tempos=tempos)
+    step = step_of_kind("reverb", "s", {"space": "plate", "decay_s": 0.1, "pre_delay": "1/16", "diffusion": 0})
+    for bar in (1, 5, 12):
+        at = song.time.seconds_at(Position(bar))
+        start = round(at * RATE)
+        signal_in = np.zeros((2, RATE), np.float32)
+        signal_in[:, 0] = 1.0
+        heard = Reverb(step, song.time).process(signal_in, start)
+        place = song.time.tempos.whole_notes_at(start / RATE) + 1 / 16
+        expected = song.time.tempos.seconds_at(place) * RATE - start
+        onset = int(np.flatnonzero(np.abs(heard[0]) > 0.1 * np.abs(heard[0]).max())[0])
+        assert onset == pytest.approx(expected, abs=3), bar
+
+
+@pytest.mark.parametrize("params", [{"space": "room"}, {"space": "hall", "shift_semitones": 12}])
+def test_what_has_no_sound_yet_is_refused_by_name(params: dict[str, object]) -> None:
+    with pytest.raises(NotRenderedError, match="has no sound in this version"):
+        make_reverb(decay_s=1.0, **params)
