@@ -10,7 +10,7 @@ from pathlib import Path
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import DEPTHS
-from highhall.plan import Plan, PlanRefusedError, Tempo, parse_plan
+from highhall.plan import Plan, PlanRefusedError, Problem, Tempo, parse_plan
 from highhall.render import PlanNotRenderedError, PrintOptions, Stems, print_plan
 from highhall.render.prints import PARTS
 from highhall.timing import NoteValue, Position
@@ -108,7 +108,13 @@ def _read_plan(path: Path) -> Plan:
         text = path.read_text(encoding="utf-8")
     except UnicodeDecodeError:
         raise CoreError(f"{path}: a plan is UTF-8 text, this file is not") from None
-    return parse_plan(text)
+    plan = parse_plan(text)
+    folder = path.resolve().parent
+    leaving = [i for i, t in enumerate(plan.tracks) if not (folder / t.stem).resolve().is_relative_to(folder)]
+    if leaving:
+        text = "leaves the plan's folder through a link; copy the file into the folder"
+        raise PlanRefusedError([Problem(f"tracks[{index}].stem", text) for index in leaving])
+    return plan
 
 
 def _render(options: argparse.Namespace) -> int:
@@ -158,10 +164,6 @@ def _progress_line() -> Callable[[float], None]:
 def _check(options: argparse.Namespace) -> int:
     try:
         plan = _read_plan(options.plan)
-        folder = options.plan.resolve().parent
-        missing = sorted({t.stem for t in plan.tracks if not (folder / t.stem).resolve().is_relative_to(folder)})
-        if missing:
-            raise CoreError(f'"{missing[0]}" leaves the plan\'s folder through a link; copy the file into it')
     except PlanRefusedError as error:
         if options.json:
             print(json.dumps([dataclasses.asdict(problem) for problem in error.problems]))

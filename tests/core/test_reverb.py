@@ -169,7 +169,7 @@ def test_a_pre_delay_follows_a_slowing_tempo() -> None:
         heard = Reverb(step, song.time).process(signal_in, start)
         place = song.time.tempos.whole_notes_at(start / RATE) + 1 / 16
         expected = song.time.tempos.seconds_at(place) * RATE - start
-        onset = int(np.flatnonzero(np.abs(heard[0]) > 0.1 * np.abs(heard[0]).max())[0])
+        onset = int(np.flatnonzero(np.abs(heard[0]) > 0.05 * np.abs(heard[0]).max())[0])
         assert onset == pytest.approx(expected, abs=3), bar
 
 

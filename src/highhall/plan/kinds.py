@@ -162,7 +162,7 @@ KINDS: Mapping[str, Kind] = {
             _time("pre_delay", 0, 500, "0ms", "silence before the space answers"),
             _number("size", "", 0.3, 3, 1, "the space's dimensions, as a multiple", moves=False),
             _number("early_db", "dB", -60, 6, None, "energy of the early part against the late part", level=True, by_space=_spaces(-1, -4, -6, -5, -9)),
-            _number("diffusion", "", 0, 1, None, "how soon single echoes blur", moves=False, by_space=_spaces(0.7, 0.85, 0.95, 0.8, 0.85)),
+            _number("diffusion", "", 0, 1, None, "how soon single echoes blur", moves=False, by_space=_spaces(0.8, 0.9, 1.0, 1.0, 1.0)),
             _number("mod_depth", "", 0, 1, 0.3, "how far the lines wander"),
             _number("mod_hz", "Hz", 0.05, 5, 0.7, "how fast the lines wander", log=True),
             _flag("stereo", True, "two sides that differ, or one for both"),

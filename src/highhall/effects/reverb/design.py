@@ -67,7 +67,7 @@ def _design(name: str, numbers: tuple[float, ...], sample_rate: int) -> Design:
     wander = np.zeros(LINES)
     wander[0::2] = mod_depth * space.wander_ms / 1000 * sample_rate
     inputs, outputs = _signs(rng)
-    diffuser_lengths = _diffuser_lengths(space, size, sample_rate)
+    diffuser_lengths = _diffuser_lengths(space, size, diffusion, sample_rate)
     shelves = decay.shelves(lengths, sample_rate)
     tap_delays, tap_gains = early_taps(space, size, sample_rate)
     early_scale, input_gain = _levels(
@@ -86,7 +86,7 @@ def _design(name: str, numbers: tuple[float, ...], sample_rate: int) -> Design:
         inputs=inputs,
         outputs=outputs,
         diffuser_lengths=diffuser_lengths,
-        diffuser_gains=_diffuser_gains(diffuser_lengths[0] / sample_rate, space.diffuser_gain * diffusion, decay),
+        diffuser_gains=_diffuser_gains(diffuser_lengths[0] / sample_rate, space.diffuser_gain, decay),
         tap_delays=tap_delays,
         tap_gains=early_scale * tap_gains,
         input_gain=input_gain,
@@ -101,8 +101,13 @@ def _line_lengths(space: Space, size: float, sample_rate: int, rng: np.random.Ge
     return rng.permutation(_near_primes(wanted_ms * size * sample_rate / 1000))
 
 
-def _diffuser_lengths(space: Space, size: float, sample_rate: int) -> NDArray[np.int64]:
-    left = np.array(space.diffuser_ms) * size * sample_rate / 1000
+def _diffuser_lengths(space: Space, size: float, diffusion: float, sample_rate: int) -> NDArray[np.int64]:
+    """Return the all-passes' lengths by side, (2, stages): less diffusion has fewer stages, the longest go first.
+
+    Their gain stays: an all-pass of gain 0 is not transparent but a plain delay.
+    """
+    kept = round(diffusion * len(space.diffuser_ms))
+    left = np.array(space.diffuser_ms[:kept]) * size * sample_rate / 1000
     return _near_primes(np.concatenate([left, left * 1.071])).reshape(2, -1)
 
 
@@ -114,7 +119,7 @@ def _diffuser_gains(lengths_s: NDArray[np.float64], gain: float, decay: DecayCur
 
 def _near_primes(wanted: NDArray[np.float64]) -> NDArray[np.int64]:
     """Return for each number a prime close to it, none twice."""
-    limit = int(wanted.max() * 1.2) + 200
+    limit = int(wanted.max(initial=0) * 1.2) + 200
     sieve = np.ones(limit, bool)
     sieve[:2] = False
     for n in range(2, math.isqrt(limit) + 1):

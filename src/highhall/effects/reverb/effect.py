@@ -78,7 +78,7 @@ class _Network:
 
     def __init__(self, design: Design) -> None:
         history = int(design.lengths.max() + design.depths.max()) + 2 * INTERPOLATION_REACH
-        diffuser_history = int(design.diffuser_lengths.max()) + 1
+        diffuser_history = int(design.diffuser_lengths.max(initial=0)) + 1
         tap_history = int(design.tap_delays.max()) + 1
         stages = design.diffuser_lengths.shape[1]
         self._lines = np.zeros((LINES, history + SLIDE), np.float32)

@@ -1,0 +1,151 @@
+"""The command line as a user runs it, and the package as a user installs it."""
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile as sf
+
+from highhall import cli
+from tests.core.plans import make_document, write_stem
+
+PROJECT = Path(__file__).parents[2]
+
+
+@pytest.fixture
+def song_folder(tmp_path):
+    document = make_document(bars=2)
+    document["song"]["sections"] = []
+    document["moves"] = []
+    rng = np.random.default_rng(0)
+    for track, (channels, rate) in zip(document["tracks"], [(1, 48000), (2, 48000), (1, 44100)], strict=True):
+        write_stem(tmp_path / track["stem"], 0.1 * rng.standard_normal((channels, 3 * rate)), rate)
+    (tmp_path / "plan.json").write_text(json.dumps(document))
+    return tmp_path
+
+
+def test_render_writes_all_parts_and_says_so_as_json(song_folder, capsys) -> None:
+    out = song_folder / "out"
+    assert cli.main(["render", str(song_folder / "plan.json"), "--out", str(out), "--json"]) == 0
+    summary = json.loads(capsys.readouterr().out)
+    assert summary["files"] == ["main.wav", "dry.wav", "returns/plate.wav", "returns/hall.wav", "groups/band.wav"]
+    info = sf.info(out / "main.wav")
+    assert (info.samplerate, info.channels, info.subtype) == (48000, 2, "PCM_24")
+    assert info.frames / 48000 == pytest.approx(summary["seconds"])
+
+
+def test_render_of_a_stretch_as_flac(song_folder, capsys) -> None:
+    out = song_folder / "out"
+    arguments = ["--from", "1|3", "--to", "2|1", "--only", "main,dry", "--format", "flac", "--tail", "0.5"]
+    assert cli.main(["render", str(song_folder / "plan.json"), "--out", str(out), *arguments]) == 0
+    assert capsys.readouterr().out.split() == ["main.flac", "dry.flac"]
+    assert sf.info(out / "main.flac").frames == 48000 + 24000
+
+
+def test_check_accepts_a_valid_plan(song_folder, capsys) -> None:
+    assert cli.main(["check", str(song_folder / "plan.json")]) == 0
+    assert "a valid plan of 2 returns" in capsys.readouterr().out
+
+
+def test_check_prints_each_fault_on_its_own_line(song_folder, capsys) -> None:
+    document = json.loads((song_folder / "plan.json").read_text())
+    document["tracks"][0]["pan"] = "left"
+    document["sends"][0]["level_db"] = 99
+    (song_folder / "plan.json").write_text(json.dumps(document))
+    assert cli.main(["check", str(song_folder / "plan.json")]) == 1
+    assert capsys.readouterr().out.splitlines() == [
+        'tracks[0].pan: expected a number from -1 to 1, got "left"',
+        "sends[0].level_db: expected a number from -120 to 24 dB or null, got 99",
+    ]
+
+
+def test_check_refuses_a_stem_that_leaves_through_a_link(song_folder, tmp_path_factory, capsys) -> None:
+    outside = tmp_path_factory.mktemp("outside") / "secret.wav"
+    outside.write_bytes((song_folder / "voice.wav").read_bytes())
+    (song_folder / "voice.wav").unlink()
+    (song_folder / "voice.wav").symlink_to(outside)
+    assert cli.main(["check", str(song_folder / "plan.json")]) == 1
+    assert "leaves the plan's folder" in capsys.readouterr().out
+
+
+def spoil_missing(folder: Path) -> None:
+    (folder / "harp.wav").unlink()
+
+
+def spoil_text(folder: Path) -> None:
+    (folder / "harp.wav").write_text("not sound")
+
+
+def spoil_nan(folder: Path) -> None:
+    write_stem(folder / "harp.wav", np.full((1, 100), np.nan))
+
+
+def spoil_channels(folder: Path) -> None:
+    write_stem(folder / "harp.wav", np.zeros((3, 100)))
+
+
+def spoil_empty(folder: Path) -> None:
+    write_stem(folder / "harp.wav", np.zeros((1, 0)))
+
+
+@pytest.mark.parametrize(
+    ("spoil", "text"),
+    [
+        (spoil_missing, "is missing"),
+        (spoil_text, "cannot be read as sound"),
+        (spoil_nan, "not numbers"),
+        (spoil_channels, "has 3 channels"),
+        (spoil_empty, "holds no samples"),
+    ],
+)
+def test_a_stem_that_cannot_be_used_is_named_in_one_line(song_folder, capsys, spoil, text: str) -> None:
+    spoil(song_folder)
+    assert cli.main(["render", str(song_folder / "plan.json"), "--out", str(song_folder / "out")]) == 2
+    lines = capsys.readouterr().err.splitlines()
+    assert len(lines) == 1
+    assert '"harp.wav"' in lines[0]
+    assert text in lines[0]
+    assert not (song_folder / "out").exists()
+
+
+def test_what_has_no_sound_yet_is_refused_with_exit_1(song_folder, capsys) -> None:
+    document = json.loads((song_folder / "plan.json").read_text())
+    document["returns"][0]["chain"][0]["params"]["space"] = "cathedral"
+    (song_folder / "plan.json").write_text(json.dumps(document))
+    assert cli.main(["render", str(song_folder / "plan.json"), "--out", str(song_folder / "out")]) == 1
+    assert 'the space "cathedral" of reverb "reverb" has no sound' in capsys.readouterr().err
+
+
+def test_flac_with_floats_is_refused(song_folder, capsys) -> None:
+    arguments = ["render", str(song_folder / "plan.json"), "--out", "x", "--format", "flac", "--depth", "32f"]
+    assert cli.main(arguments) == 2
+    assert "flac holds whole numbers only" in capsys.readouterr().err
+
+
+def test_a_missing_plan_is_one_clear_line(capsys) -> None:
+    assert cli.main(["check", "nowhere.json"]) == 2
+    assert capsys.readouterr().err == "nowhere.json: No such file or directory\n"
+
+
+def test_times_at_120_and_of_a_dotted_beat(capsys) -> None:
+    assert cli.main(["times", "--bpm", "120", "1/16", "1/8.", "--json"]) == 0
+    assert json.loads(capsys.readouterr().out) == {"1/16": 125.0, "1/8.": 375.0}
+    assert cli.main(["times", "--bpm", "58", "--beat", "1/4.", "1/8."]) == 0
+    assert "517.24 ms" in capsys.readouterr().out
+
+
+def test_pip_install_alone_gives_the_command(tmp_path) -> None:
+    environment = {**os.environ, "PIP_DISABLE_PIP_VERSION_CHECK": "1"}
+    install = ["-m", "pip", "install", "--quiet", "--no-deps", "--no-build-isolation", "--target", str(tmp_path), "."]
+    subprocess.run([sys.executable, *install], cwd=PROJECT, check=True, env=environment, capture_output=True)
+    environment["PYTHONPATH"] = str(tmp_path)
+    done = subprocess.run(
+        [tmp_path / "bin" / "highhall", "times", "--bpm", "120", "1/4"],
+        check=True, capture_output=True, text=True, env=environment, cwd=tmp_path,
+    )  # fmt: skip
+    assert "500.00 ms" in done.stdout
+    assert not (tmp_path / "hallweb").exists()
