@@ -101,7 +101,7 @@ CONTENT_SECURITY_POLICY = {
     }
 }
 
-DEMO_USER, DEMO_PASSWORD = "demo", "lantern"  # noqa: S105 - printed on start, for a local demo
+DEMO_USER, DEMO_PASSWORD = "demo", "lantern"
 
 LOGGING = {
     "version": 1,

@@ -35,7 +35,14 @@ EXAMPLE: dict[str, Any] = {
         }
     ],
     "tracks": [
-        {"id": "fiddle", "name": "Fiddle", "group": "strings", "stem": "stems/fiddle.flac", "level_db": -3.0, "pan": -0.2}
+        {
+            "id": "fiddle",
+            "name": "Fiddle",
+            "group": "strings",
+            "stem": "stems/fiddle.flac",
+            "level_db": -3.0,
+            "pan": -0.2,
+        }
     ],
     "returns": [
         {
@@ -103,7 +110,11 @@ def make_document(*, bars: int = 8, bpm: float = 120.0) -> dict[str, Any]:
             {"id": "drum", "stem": "drum.wav", "group": "band", "level_db": -6.0},
         ],
         "returns": [
-            {"id": "plate", "output": "band", "chain": [{"kind": "reverb", "params": {"space": "plate", "decay_s": 0.8}}]},
+            {
+                "id": "plate",
+                "output": "band",
+                "chain": [{"kind": "reverb", "params": {"space": "plate", "decay_s": 0.8}}],
+            },
             {
                 "id": "hall",
                 "width": 1.2,

@@ -1,5 +1,6 @@
 """Moves as curves, measured against the rules of the plan format."""
 
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -69,7 +70,13 @@ def test_a_ramp_from_silence_runs_from_minus_60_and_is_zero_beyond() -> None:
 
 
 def test_points_hold_from_the_first_to_the_last() -> None:
-    heard = gains(points=[{"at": "2|1", "value": -30.0}, {"at": "3|1", "value": -10.0}, {"at": "4|1", "value": -40.0, "shape": "hold"}])
+    heard = gains(
+        points=[
+            {"at": "2|1", "value": -30.0},
+            {"at": "3|1", "value": -10.0},
+            {"at": "4|1", "value": -40.0, "shape": "hold"},
+        ]
+    )
     assert [level(heard, t) for t in (1.9, 2.0, 3.0, 5.0, 6.1)] == pytest.approx([-20, -30, -20, -10, -20], abs=0.1)
 
 
@@ -101,5 +108,5 @@ def test_blocks_change_no_bit_of_a_curve() -> None:
     curve = curve_of(plan_from_document(document), TARGET, -16.0)
     whole = curve.gains(0, 500_000)
     edges = [0, 1, 1000, 167_990, 168_001, 192_000, 300_000, 500_000]
-    parts = [curve.gains(a, b) for a, b in zip(edges, edges[1:], strict=False)]
+    parts = [curve.gains(a, b) for a, b in pairwise(edges)]
     np.testing.assert_array_equal(np.concatenate(parts), whole)

@@ -69,7 +69,9 @@ def test_instruments_differ_in_colour_and_the_bass_is_low(stems) -> None:
     for name, samples in stems.items():
         frequencies, density = signal.welch(samples, RATE, nperseg=8192)
         centres[name] = float(np.sum(frequencies * density) / np.sum(density))
-    assert centres["frame-drum"] < centres["double-bass"] < centres["lead-voice"] < centres["stones"] < centres["shakers"]
+    assert (
+        centres["frame-drum"] < centres["double-bass"] < centres["lead-voice"] < centres["stones"] < centres["shakers"]
+    )
     assert len({round(c / 20) for c in centres.values()}) >= 9
 
 

@@ -38,7 +38,7 @@ def test_defaults_are_those_of_the_format() -> None:
     assert step.number("low_ratio") == KINDS["reverb"].parameter("low_ratio").by_space["plate"]  # type: ignore[index]
 
 
-def _set(path: str, value: Any) -> Callable[[Document], None]:  # noqa: ANN401
+def _set(path: str, value: Any) -> Callable[[Document], None]:
     def change(document: Document) -> None:
         *parents, last = [int(p) if p.isdecimal() else p for p in path.split(".")]
         target: Any = document
@@ -56,7 +56,11 @@ REFUSED = [
     (_set("returns.0.chain.0.params.decay_s", True), "returns[0].chain[0].params.decay_s", "a number from"),
     (_set("returns.0.chain.0.params.pre_delay", "2 beats"), "returns[0].chain[0].params.pre_delay", "note value"),
     (_set("returns.0.chain.0.params.pre_delay", "501ms"), "returns[0].chain[0].params.pre_delay", "from 0 to 500 ms"),
-    (_set("returns.0.chain.0.params.pre_delay", "1/2"), "returns[0].chain[0].params.pre_delay", "at the tempo of bar 55"),
+    (
+        _set("returns.0.chain.0.params.pre_delay", "1/2"),
+        "returns[0].chain[0].params.pre_delay",
+        "at the tempo of bar 55",
+    ),
     (_set("returns.0.chain.0.params", {"space": "hall"}), "returns[0].chain[0].params", '"decay_s" is missing'),
     (_set("returns.0.chain.0.kind", "magic"), "returns[0].chain[0].kind", "one of reverb"),
     (_set("returns.0.output", "nowhere"), "returns[0].output", 'expected "main" or a group'),
@@ -85,7 +89,9 @@ REFUSED = [
 ]
 
 
-@pytest.mark.parametrize(("change", "path", "text"), REFUSED, ids=[f"{n} {path}" for n, (_, path, _) in enumerate(REFUSED)])
+@pytest.mark.parametrize(
+    ("change", "path", "text"), REFUSED, ids=[f"{n} {path}" for n, (_, path, _) in enumerate(REFUSED)]
+)
 def test_a_fault_is_refused_with_its_path_and_what_is_right(
     change: Callable[[Document], None], path: str, text: str
 ) -> None:

@@ -9,7 +9,7 @@ from highhall.plan import document_of, edits, plan_from_document
 from highhall.render import DRY, Engine, PlanNotRenderedError, PrintOptions, Stems, print_plan, require_rendered
 from highhall.render.pieces import LanePieces, PieceRenderer, piece_frames
 from tests.core.plans import make_document, make_plan, make_stems
-from tests.core.signals import RATE, db
+from tests.core.signals import db
 
 
 def read(path):
@@ -60,7 +60,9 @@ def test_block_sizes_and_threads_change_no_bit(printed, tmp_path, options) -> No
 def test_a_print_from_later_holds_what_rings_on_bit_for_bit(printed, tmp_path) -> None:
     plan, _, files = printed
     start = 100_000
-    print_plan(plan, make_stems(plan), tmp_path, PrintOptions(depth="32f", start_sample=start, parts=("main", "returns")))
+    print_plan(
+        plan, make_stems(plan), tmp_path, PrintOptions(depth="32f", start_sample=start, parts=("main", "returns"))
+    )
     for name in ("main.wav", "returns/hall.wav"):
         later = read(tmp_path / name)
         np.testing.assert_array_equal(later, files[name][:, start : start + later.shape[1]])
@@ -169,7 +171,10 @@ def test_what_has_no_sound_yet_is_refused_by_name() -> None:
     document = make_document()
     document["returns"][0]["chain"].append({"kind": "echo", "params": {"left": "1/8.", "right": "1/4"}})
     document["moves"].append(
-        {"target": {"return": "hall", "step": "reverb", "param": "decay_s"}, "sections": [{"section": "a", "value": 2.0}]}
+        {
+            "target": {"return": "hall", "step": "reverb", "param": "decay_s"},
+            "sections": [{"section": "a", "value": 2.0}],
+        }
     )
     with pytest.raises(PlanNotRenderedError) as refusal:
         require_rendered(plan_from_document(document))

@@ -20,11 +20,9 @@ def make_reverb(*, bpm: float = 120.0, rate: int = RATE, **params: object) -> Re
 
 def responses(seconds: float, **params: object) -> np.ndarray:
     """Eight impulse responses: both inputs, both sides, two places of the wandering."""
-    found = []
-    for start in (0, 77_777):
-        for side in (0, 1):
-            found.append(make_reverb(**params).process(impulse(seconds, side=side), start))
-    return np.concatenate(found)
+    return np.concatenate(
+        [make_reverb(**params).process(impulse(seconds, side=side), start) for start in (0, 77_777) for side in (0, 1)]
+    )
 
 
 @pytest.mark.parametrize("space", SPACES)
@@ -47,7 +45,9 @@ def test_with_equal_ratios_every_band_decays_in_decay_s(space: str, decay_s: flo
 
 @pytest.mark.parametrize("space", SPACES)
 @pytest.mark.parametrize("decay_s", [0.5, 2.0, 6.0])
-def test_with_its_own_ratios_the_middle_decays_in_decay_s_and_bands_follow_the_curve(space: str, decay_s: float) -> None:
+def test_with_its_own_ratios_the_middle_decays_in_decay_s_and_bands_follow_the_curve(
+    space: str, decay_s: float
+) -> None:
     ir = responses(decay_s * 1.3 + 0.4, space=space, decay_s=decay_s)
     design = design_reverb(step_of_kind("reverb", "s", {"space": space, "decay_s": decay_s}), RATE)
     readings = decay_by_band(ir, RATE)

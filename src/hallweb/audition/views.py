@@ -46,7 +46,7 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     )
 
 
-def _beats(plan: Plan) -> list[list[float]]:
+def _beats(plan: Plan) -> list[list[int]]:
     """Return [sample, bar, beat] of every beat of the tempo's beat value, for the position readout."""
     time = plan.song.time
     step = plan.song.tempos[0].beat.whole_notes

@@ -7,7 +7,7 @@ from django.db import transaction
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.tasks import print_song
 from hallweb.songs.files import print_folder
-from hallweb.songs.models import Song
+from hallweb.songs.models import Revision, Song
 from hallweb.songs.stems import open_stems, stem_list
 from highhall.errors import CoreError
 from highhall.plan import plan_from_document
@@ -21,10 +21,10 @@ class CancelledError(Exception):
     """The user has cancelled the print."""
 
 
-def start_print(song: Song) -> PrintJob:
-    """Queue a print of the song as it is now; job and queue entry are made together or not at all."""
+def start_print(song: Song, revision: Revision) -> PrintJob:
+    """Queue a print of one revision of a song; job and queue entry are made together or not at all."""
     with transaction.atomic():
-        job = PrintJob.objects.create(song=song, revision_id=song.head_id)
+        job = PrintJob.objects.create(song=song, revision=revision)
         print_song.defer(job_id=job.pk)
     return job
 

@@ -7,6 +7,6 @@ from procrastinate.contrib.django import app
 @app.task(name="print-song", retry=RetryStrategy(max_attempts=3, wait=2))
 def print_song(job_id: int) -> None:
     """Print one song; see `hallweb.handoff.actions.run_print`."""
-    from hallweb.handoff.actions import run_print  # noqa: PLC0415 - actions defer this task
+    from hallweb.handoff.actions import run_print
 
     run_print(job_id)

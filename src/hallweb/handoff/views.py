@@ -56,7 +56,7 @@ def _own_job(request: HttpRequest, song_id: int, job_id: int) -> PrintJob:
 def start(request: HttpRequest, song_id: int) -> HttpResponse:
     """Queue a print and show its progress."""
     opened = open_song(request, song_id)
-    job = actions.start_print(opened.song)
+    job = actions.start_print(opened.song, opened.revision)
     return render(request, f"{TEMPLATE}#job", {"job": _job(job, opened.plan), "song": opened.song})
 
 

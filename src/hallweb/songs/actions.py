@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from django.contrib.auth.base_user import AbstractBaseUser
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from hallweb.songs.files import song_folder
@@ -18,7 +18,7 @@ class StaleRevisionError(Exception):
     """The edit was made on a revision that is no longer the song's newest."""
 
 
-def create_song(owner: AbstractBaseUser, plan: Plan, put_stems: Callable[[Path], None]) -> Song:
+def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> Song:
     """Store a new song of `owner`; `put_stems` writes the plan's stems into the folder it is given."""
     with transaction.atomic():
         song = Song(owner=owner, title=plan.song.title, sample_rate=plan.song.sample_rate, end=str(plan.song.end))
@@ -70,8 +70,8 @@ def redo(song_id: int, base_revision: int) -> Revision:
 
 def _locked(song_id: int, base_revision: int) -> tuple[Song, Revision]:
     song = Song.objects.select_for_update().get(pk=song_id)
-    head = Revision.objects.get(pk=song.head_id)
-    if head.number != base_revision:
+    head = song.head
+    if head is None or head.number != base_revision:
         raise StaleRevisionError
     return song, head
 

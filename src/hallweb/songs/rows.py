@@ -14,8 +14,9 @@ _IN_PLAN: dict[str, type[PlanRow]] = {"groups": Group, "tracks": Track, "returns
 
 def load_plan(song: Song) -> Plan:
     """Read a song's rows as a plan: nine queries, whatever the song's size."""
+    owner: dict[str, Model] = {"song": song}
     rows: dict[str, Any] = {
-        name: [row.to_document() for row in model._default_manager.filter(song=song)]
+        name: [row.to_document() for row in model._default_manager.filter(**owner)]
         for name, model in {**_IN_SONG, **_IN_PLAN}.items()
         if model is not Return
     }

@@ -91,7 +91,9 @@ def _weighted_sines(phase: Sound, weights: Sound) -> Sound:
 def _harmonics(phase: Sound, hz: float, levels: Callable[[Sound], Sound]) -> Sound:
     """Sum the harmonics below 16 kHz, weighted by their frequency."""
     count = min(40, int(16000 / hz))
-    summed: Sound = _weighted_sines(phase, np.ascontiguousarray(levels(hz * np.arange(1, count + 1)), np.float64))
+    summed: Sound = _weighted_sines(
+        phase, np.ascontiguousarray(levels(hz * np.arange(1, count + 1, dtype=np.float64)), np.float64)
+    )
     return summed
 
 
@@ -108,7 +110,8 @@ def harp(hz: float, seconds: float, note: Note, rng: np.random.Generator) -> Sou
     burst = scipy_signal.lfilter([1], [1, -0.75 + 0.5 * note.loudness], rng.uniform(-1, 1, int(period)))
     sound = _string(np.ascontiguousarray(burst - burst.mean()), period, 0.42, 0.9965 ** (110 / hz + 0.6), frames)
     damp = np.clip((seconds + 0.9 - np.arange(frames) / RATE) / 0.35, 0, 1)
-    return sound * damp * note.loudness
+    played: Sound = sound * damp * note.loudness
+    return played
 
 
 def double_bass(hz: float, seconds: float, note: Note, rng: np.random.Generator) -> Sound:
@@ -120,7 +123,8 @@ def double_bass(hz: float, seconds: float, note: Note, rng: np.random.Generator)
     body = scipy_signal.butter(2, (60, 400), "bandpass", fs=RATE, output="sos")
     sound = sound + 1.5 * scipy_signal.sosfilt(body, sound)
     damp = np.clip((seconds + 0.15 - np.arange(frames) / RATE) / 0.12, 0, 1)
-    return sound * damp * note.loudness
+    played: Sound = sound * damp * note.loudness
+    return played
 
 
 def fiddle(hz: float, seconds: float, note: Note, rng: np.random.Generator) -> Sound:
@@ -148,7 +152,8 @@ def low_whistle(hz: float, seconds: float, note: Note, rng: np.random.Generator)
     time = np.arange(len(envelope)) / RATE
     breath = _noise(len(envelope), hz * 0.8, min(hz * 5, 12000), rng) * (0.05 + 0.3 * np.exp(-time / 0.03))
     tremolo = 1 + 0.12 * np.sin(2 * np.pi * 4.8 * time) * np.clip((time - 0.35) / 0.4, 0, 1)
-    return (tone * tremolo + breath) * envelope * note.loudness
+    played: Sound = (tone * tremolo + breath) * envelope * note.loudness
+    return played
 
 
 def harmonium(hz: float, seconds: float, note: Note, rng: np.random.Generator) -> Sound:
@@ -176,7 +181,8 @@ def voice(hz: float, seconds: float, note: Note, rng: np.random.Generator) -> So
     time = np.arange(len(envelope)) / RATE
     consonant = 0.16 * _noise(len(envelope), 2500, 8000, rng) * np.exp(-(((time - 0.02) / 0.018) ** 2))
     breath = 0.006 * _noise(len(envelope), 1000, 9000, rng)
-    return ((tone + breath) * envelope + consonant) * note.loudness
+    sung: Sound = ((tone + breath) * envelope + consonant) * note.loudness
+    return sung
 
 
 def frame_drum(_hz: float, _seconds: float, note: Note, rng: np.random.Generator) -> Sound:
@@ -195,7 +201,8 @@ def frame_drum(_hz: float, _seconds: float, note: Note, rng: np.random.Generator
         total += level * np.sin(2 * np.pi * glide + rng.random()) * np.exp(-time / decay_s)
     slap = _noise(len(time), 400, 4000, rng) * np.exp(-time / (0.012 if note.pitch < 50 else 0.03))
     fade_in = np.clip(time / 0.0015, 0, 1)
-    return (total + (0.25 if note.pitch < 50 else 0.6) * slap) * fade_in * note.loudness
+    played: Sound = (total + (0.25 if note.pitch < 50 else 0.6) * slap) * fade_in * note.loudness
+    return played
 
 
 def shakers(_hz: float, _seconds: float, note: Note, rng: np.random.Generator) -> Sound:
@@ -203,7 +210,8 @@ def shakers(_hz: float, _seconds: float, note: Note, rng: np.random.Generator) -
     time = np.arange(int(0.16 * RATE)) / RATE
     seeds = rng.standard_normal(len(time)) * (rng.random(len(time)) < 0.12)
     grains: Sound = scipy_signal.sosfilt(scipy_signal.butter(2, (3800, 9500), "bandpass", fs=RATE, output="sos"), seeds)
-    return grains * np.exp(-(((time - 0.045) / 0.03) ** 2)) * note.loudness
+    played: Sound = grains * np.exp(-(((time - 0.045) / 0.03) ** 2)) * note.loudness
+    return played
 
 
 def stones(_hz: float, _seconds: float, note: Note, rng: np.random.Generator) -> Sound:
@@ -215,7 +223,8 @@ def stones(_hz: float, _seconds: float, note: Note, rng: np.random.Generator) ->
         for ratio, level, decay_s in ((1, 1, 0.028), (1.52, 0.7, 0.02), (2.31, 0.5, 0.014), (3.6, 0.35, 0.008))
     )
     click = rng.standard_normal(len(time)) * np.exp(-time / 0.0012)
-    return (total + 0.4 * click) * np.clip(time / 0.0003, 0, 1) * note.loudness
+    played: Sound = (total + 0.4 * click) * np.clip(time / 0.0003, 0, 1) * note.loudness
+    return played
 
 
 def hz_of(pitch: float) -> float:

@@ -1,5 +1,7 @@
 """The demo song's plan: its time, its tracks, and a start of two returns."""
 
+from collections.abc import Mapping
+
 from highhall.demo import score
 from highhall.plan import (
     Band,
@@ -17,7 +19,10 @@ from highhall.plan import (
     Track,
 )
 from highhall.plan.edits import checked
+from highhall.plan.model import ParameterValue
 from highhall.timing import Meter, NoteValue, Position
+
+Params = Mapping[str, ParameterValue]
 
 _DOTTED_QUARTER = NoteValue(1, 4, ".")
 
@@ -64,7 +69,7 @@ _TRACKS = (  # id, name, group, level, pan
 
 
 def _silver_plate() -> Return:
-    space = {"space": "plate", "decay_s": 1.6, "pre_delay": NoteValue(1, 16, ".")}
+    space: Params = {"space": "plate", "decay_s": 1.6, "pre_delay": NoteValue(1, 16, ".")}
     bands = (
         Band(shape="low_cut", hz=240.0, slope_db_oct=12),
         Band(shape="bell", hz=2600.0, gain_db=1.5, q=0.8),
@@ -83,7 +88,7 @@ def _silver_plate() -> Return:
 
 
 def _long_hall() -> Return:
-    space = {"space": "hall", "decay_s": 3.8, "pre_delay": NoteValue(1, 32), "early_db": -5.0}
+    space: Params = {"space": "hall", "decay_s": 3.8, "pre_delay": NoteValue(1, 32), "early_db": -5.0}
     bands = (
         Band(shape="low_cut", hz=220.0, slope_db_oct=24),
         Band(shape="bell", hz=2800.0, gain_db=-3.0, q=1.1),

@@ -26,7 +26,7 @@ def read_at(source: Signal, out: Signal, places: Coefficients, scales: Coefficie
     """
     left, right = np.ones(_POINTS), np.ones(_POINTS)
     for n in range(out.shape[1]):
-        whole = int(math.floor(places[n]))
+        whole = math.floor(places[n])
         at = places[n] - whole + _BEFORE
         for i in range(1, _POINTS):
             left[i] = left[i - 1] * (at - (i - 1))

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 Signal: TypeAlias = NDArray[np.float32]
 Coefficients: TypeAlias = NDArray[np.float64]
+WholeNumbers: TypeAlias = NDArray[np.int64]
 
 
 def silence(frames: int) -> Signal:

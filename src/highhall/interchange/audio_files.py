@@ -6,6 +6,7 @@ memory-mapped: reading any stretch of it afterwards costs nothing, whatever the 
 
 import hashlib
 import os
+import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -96,16 +97,16 @@ def _decode(path: Path, sample_rate: int, copy: Path, channels: int) -> None:
                 file.close()
         with temporary.open("wb") as whole:
             for part in parts:
-                with part.open("rb") as file:
-                    while piece := file.read(1 << 20):
-                        whole.write(piece)
+                with part.open("rb") as channel_file:
+                    shutil.copyfileobj(channel_file, whole)
 
 
 def _resampled_chunks(path: Path, sample_rate: int) -> Iterator[Audio]:
     """Yield (frames, channels) at `sample_rate`; soxr's very high quality is linear in phase."""
     with sf.SoundFile(path) as file:
         if file.samplerate == sample_rate:
-            yield from file.blocks(_CHUNK_FRAMES, dtype="float32", always_2d=True)
+            for block in file.blocks(_CHUNK_FRAMES, dtype="float32", always_2d=True):
+                yield np.asarray(block, np.float32)
             return
         stream = soxr.ResampleStream(file.samplerate, sample_rate, file.channels, dtype="float32", quality="VHQ")
         while True:

@@ -67,7 +67,8 @@ def power_spectrum(samples: NDArray[np.float32], sample_rate: int) -> Spectrum:
         frames = np.lib.stride_tricks.sliding_window_view(stretch, BINS, axis=-1)[:, ::hop]
         total += np.sum(np.abs(scipy_fft.rfft(frames * window, axis=-1)) ** 2, axis=(0, 1), dtype=np.float64)
     scale = 2 / (sample_rate * float(np.sum(window.astype(np.float64) ** 2)))
-    return total * scale / max(count, 1)
+    scaled: Spectrum = total * scale / max(count, 1)
+    return scaled
 
 
 def chain_energy(return_: Return, plan: Plan) -> Spectrum:

@@ -19,6 +19,7 @@ from highhall.timing import (
 )
 
 MAIN = "main"
+_QUARTER = NoteValue(1, 4)
 
 _Named = TypeVar("_Named", "Section", "Group", "Track", "Return", "Step")
 
@@ -29,7 +30,7 @@ class Tempo:
 
     at: Position
     bpm: float
-    beat: NoteValue = NoteValue(1, 4)
+    beat: NoteValue = _QUARTER
     ramp: bool = False
 
     @property

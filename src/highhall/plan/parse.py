@@ -98,6 +98,7 @@ def _plan(node: Node) -> Plan:
 
 
 _FIRST = Position(1)
+_NO_TIME: TimeValue = Milliseconds(0.0)
 _NO_SONG = Song(
     title="",
     sample_rate=SAMPLE_RATES[0],
@@ -210,7 +211,7 @@ def _chain(node: Node) -> tuple[Step, ...]:
         if step_id in taken:
             fields["id"].refuse(f'the step id "{step_id}" is taken in this return')
         taken.add(step_id)
-        params = fields.get("params", Node({}, f"{item.path}.params", item._problems))  # noqa: SLF001
+        params = fields.get("params", Node({}, f"{item.path}.params", item._problems))
         steps.append(
             Step(
                 id=step_id,
@@ -266,7 +267,7 @@ def parse_value(parameter: Parameter, node: Node) -> ParameterValue:
 
 
 def _time(node: Node, parameter: Parameter | None = None) -> TimeValue:
-    value = node.parsed(parse_time_value, Milliseconds(0.0))
+    value: TimeValue = node.parsed(parse_time_value, _NO_TIME)
     if parameter and isinstance(value, Milliseconds) and not parameter.low <= value.ms <= parameter.high:
         node.refuse(f"expected {parameter.allowed}, got {value}")
     return value
@@ -370,7 +371,7 @@ def _move_value(fields: Mapping[str, Node]) -> MoveValue:
     if isinstance(value, (int, float)):
         return float(value)
     if isinstance(value, str):
-        return fields["value"].parsed(parse_time_value, Milliseconds(0.0))
+        return fields["value"].parsed(parse_time_value, _NO_TIME)
     fields["value"].refuse("expected a number, a time value, true, false or null")
     return None
 

@@ -138,7 +138,7 @@ def _chain_problems(plan: Plan, return_: Return, path: str) -> Iterator[Problem]
 
 
 def _is_key(plan: Plan, key: object) -> bool:
-    return any(item.id == key for item in (*plan.tracks, *plan.groups))
+    return key in {track.id for track in plan.tracks} | {group.id for group in plan.groups}
 
 
 def _group_tone_problems(plan: Plan) -> Iterator[Problem]:

@@ -10,6 +10,7 @@ the 5 ms that follow, levels as amplitude: g[n] = sum w[k] raw[n + k] / sum w, w
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numba import njit
@@ -82,11 +83,13 @@ class Curve:
         part = (np.arange(first, last) - stretch.start) / (stretch.end - stretch.start)
         if not self.is_level:
             low, high = float(begin or 0.0), float(end or 0.0)
-            return low + part * (high - low)
+            line: Values = np.asarray(low + part * (high - low), np.float64)
+            return line
         heard = begin if begin is not None else end
         if (begin is None or end is None) and heard is not None and heard <= _SILENCE_DB:
             low, high = self._linear(begin), self._linear(end)
-            return low + part * (high - low)
+            straight: Values = np.asarray(low + part * (high - low), np.float64)
+            return straight
         low = _SILENCE_DB if begin is None else begin
         high = _SILENCE_DB if end is None else end
         levels: Values = 10 ** ((low + part * (high - low)) / 20)
@@ -217,7 +220,7 @@ class _Drawing:
             return stretches
         placed = [(self._sample(p.at), _run(self._parameter, p.value), p.shape) for p in move.points]
         drawn = []
-        for (start, first, _), (end, last, shape) in zip(placed, placed[1:], strict=False):
+        for (start, first, _), (end, last, shape) in pairwise(placed):
             drawn.append(_Stretch(start, end, first, first if shape == "hold" else last))
         end, last, _ = placed[-1]
         drawn.append(_Stretch(end, end + 1, last, last))

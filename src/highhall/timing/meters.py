@@ -3,6 +3,7 @@
 from bisect import bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 
 from highhall.errors import CoreError
 from highhall.timing.positions import Position, PositionError
@@ -45,7 +46,7 @@ class MeterMap:
         self.meters = meters
         self._bars = bars
         self._starts = [Fraction(0)]
-        for meter, following in zip(meters, meters[1:], strict=False):
+        for meter, following in pairwise(meters):
             self._starts.append(self._starts[-1] + (following.bar - meter.bar) * meter.bar_length)
 
     def meter_at(self, bar: int) -> Meter:

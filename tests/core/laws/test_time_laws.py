@@ -38,7 +38,9 @@ def test_position_to_seconds_and_back_is_the_identity(tempos: TempoMap, place: F
 
 @settings(derandomize=True, max_examples=100)
 @given(
-    steps=st.lists(st.tuples(st.integers(1, 9), st.integers(1, 13), st.sampled_from([2, 4, 8, 16])), min_size=1, max_size=5),
+    steps=st.lists(
+        st.tuples(st.integers(1, 9), st.integers(1, 13), st.sampled_from([2, 4, 8, 16])), min_size=1, max_size=5
+    ),
     place=st.fractions(0, 64, max_denominator=960),
 )
 def test_whole_notes_to_position_and_back_is_exact(steps: list[tuple[int, int, int]], place: Fraction) -> None:

@@ -60,14 +60,14 @@ def _bench(opened: OpenSong, open_key: str) -> dict[str, Any]:
 
 
 def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None = None) -> dict[str, Any]:
+    names = {i.id: i.name for items in (plan.tracks, plan.groups, plan.returns) for i in items}
     feeds = [
         {
-            "name": name,
+            "name": names[send.source],
             "send": send,
             "share": max(0.0, min(1.0, ((-60.0 if send.level_db is None else send.level_db) + 36) / 42)),
         }
         for send in plan.sends_into(return_.id)
-        for name in [next(i.name for i in (*plan.tracks, *plan.groups, *plan.returns) if i.id == send.source)]
     ]
     output = next((group.name for group in plan.groups if group.id == return_.output), "Main")
     return {
@@ -203,7 +203,8 @@ def _band_edit(return_: Return, step_id: str, index: int, name: str, text: str) 
         value = int(text)
     else:
         value = parse_entry(next(p for p in BAND_PARAMETERS if p.name == name), text)
-    changed = replace(band, **{name: value})
+    fields: dict[str, Any] = {name: value}
+    changed = replace(band, **fields)
     all_bands = (*bands[:index], changed, *bands[index + 1 :])
     return _step_edit(return_, step_id, {"bands": all_bands}), BAND_NAMES[band.shape]
 

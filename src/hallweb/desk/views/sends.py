@@ -50,7 +50,14 @@ def _matrix(opened: OpenSong, section: str) -> dict[str, Any]:
         }
         for name, tracks in _by_group(plan)
     ]
-    return {"columns": columns, "groups": groups, "section": section, "bar_px": BAR_PX, "ticks": _ticks(), "critical_m": CRITICAL_DISTANCE_M}
+    return {
+        "columns": columns,
+        "groups": groups,
+        "section": section,
+        "bar_px": BAR_PX,
+        "ticks": _ticks(),
+        "critical_m": CRITICAL_DISTANCE_M,
+    }
 
 
 def _by_group(plan: Plan) -> list[tuple[str, list[Any]]]:

@@ -3,9 +3,10 @@
 from pathlib import Path
 
 from django.contrib.auth.decorators import login_required
+from django.contrib.auth.models import User
 from django.db.models import Count
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from hallweb.songs.actions import create_song
@@ -29,5 +30,6 @@ def make_demo_song(request: HttpRequest) -> HttpResponse:
     def put_stems(folder: Path) -> None:
         write_stems(folder / "stems")
 
-    song = create_song(request.user, demo_plan(), put_stems)
+    owner = get_object_or_404(User, pk=request.user.pk)
+    song = create_song(owner, demo_plan(), put_stems)
     return redirect(song)

@@ -81,7 +81,7 @@ def _design(name: str, numbers: tuple[float, ...], sample_rate: int) -> Design:
         lengths=lengths,
         depths=wander,
         rates=mod_hz * spread * CELL / sample_rate,
-        phases=np.arange(LINES) * 0.381966 % 1.0,
+        phases=np.asarray(np.arange(LINES) * 0.381966 % 1.0, np.float64),
         shelves=shelves,
         inputs=inputs,
         outputs=outputs,
@@ -113,7 +113,9 @@ def _diffuser_lengths(space: Space, size: float, diffusion: float, sample_rate: 
 
 def _diffuser_gains(lengths_s: NDArray[np.float64], gain: float, decay: DecayCurve) -> NDArray[np.float64]:
     """Return all-pass gains that ring for at most 0.4 of the decay, so that they do not lengthen it."""
-    limits: NDArray[np.float64] = 10 ** (-3 * lengths_s / (_DIFFUSER_SHARE * decay.decay_s * math.sqrt(min(decay.high_ratio, 1.0))))
+    limits: NDArray[np.float64] = 10 ** (
+        -3 * lengths_s / (_DIFFUSER_SHARE * decay.decay_s * math.sqrt(min(decay.high_ratio, 1.0)))
+    )
     return np.minimum(gain, limits)
 
 

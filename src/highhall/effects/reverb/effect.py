@@ -91,29 +91,22 @@ class _Network:
         self._rows = np.zeros(LINES * BLOCK, np.float32)
         self._diffused = np.zeros((2, BLOCK), np.float32)
         self._input_gain = np.float32(design.input_gain)
-        self._numbers = (
-            design.lengths,
-            design.depths,
-            design.rates,
-            design.phases,
-            design.shelves.astype(np.float32).ravel(),
-        )
-        self._gains = (
-            design.inputs.astype(np.float32),
-            design.outputs.astype(np.float32),
-            design.diffuser_lengths,
-            design.diffuser_gains.astype(np.float32),
-            design.tap_delays,
-            design.tap_gains.astype(np.float32),
-        )
-        self._block = design.block
+        self._design = design
+        self._shelves = design.shelves.astype(np.float32).ravel()
+        self._inputs, self._outputs = design.inputs.astype(np.float32), design.outputs.astype(np.float32)
+        self._diffuser_gains = design.diffuser_gains.astype(np.float32)
+        self._tap_gains = design.tap_gains.astype(np.float32)
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the network's output for the block, (2, frames)."""
         out = np.empty_like(block)
+        design = self._design
         run_network(
             block * self._input_gain, out, start_sample,
-            self._lines, self._diffusers, self._early, self._cursors, *self._numbers,
-            self._shelf_state, *self._gains, self._x, self._woven, self._rows, self._diffused, self._block, CELL_STEPS,
+            self._lines, self._diffusers, self._early, self._cursors,
+            design.lengths, design.depths, design.rates, design.phases,
+            self._shelves, self._shelf_state, self._inputs, self._outputs,
+            design.diffuser_lengths, self._diffuser_gains, design.tap_delays, self._tap_gains,
+            self._x, self._woven, self._rows, self._diffused, design.block, CELL_STEPS,
         )  # fmt: skip
         return out

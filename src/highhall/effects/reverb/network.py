@@ -21,7 +21,7 @@ import numpy as np
 from numba import njit
 
 from highhall.effects.denormals import flush_denormals, restore_denormals
-from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 
 LINES = 16
 BLOCK = 512
@@ -33,13 +33,13 @@ _CONTRACT = {"contract"}
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _copy(target, source, count):
+def _copy(target: Signal, source: Signal, count: int) -> None:
     for n in range(count):
         target[n] = source[n]
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _all_pass(signal, delayed, store, gain, count):
+def _all_pass(signal: Signal, delayed: Signal, store: Signal, gain: float, count: int) -> None:
     """Schroeder all-pass in place: v = x + g y, y = v[-m] - g x; `delayed` is the line m samples ago."""
     for n in range(count):
         y = delayed[n] - gain * signal[n]
@@ -48,7 +48,7 @@ def _all_pass(signal, delayed, store, gain, count):
 
 
 @njit(nogil=True, cache=True)
-def _sine(phase):
+def _sine(phase: float) -> float:
     """Sine of `phase` cycles by two parabolas, error below 0.0011; no library call."""
     t = 2.0 * (phase - math.floor(phase)) - 1.0
     y = -4.0 * t * (1.0 - abs(t))
@@ -56,7 +56,7 @@ def _sine(phase):
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _read_between(line, out, steps, start, slope, count):
+def _read_between(line: Signal, out: Signal, steps: Signal, start: np.float32, slope: np.float32, count: int) -> None:
     """Read `line` by 6-point Lagrange interpolation at fractions start + slope * steps of a sample."""
     for n in range(count):
         f = start + steps[n] * slope
@@ -77,7 +77,18 @@ def _read_between(line, out, steps, start, slope, count):
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _read_wandering(line, write, out, frames, first, length, depth, rate, phase, steps):
+def _read_wandering(
+    line: Signal,
+    write: int,
+    out: Signal,
+    frames: int,
+    first: int,
+    length: int,
+    depth: float,
+    rate: float,
+    phase: float,
+    steps: Signal,
+) -> None:
     """Read a line whose delay wanders by `depth` samples; `rate` in cycles a cell, `first` absolute."""
     n = 0
     while n < frames:
@@ -91,9 +102,9 @@ def _read_wandering(line, write, out, frames, first, length, depth, rate, phase,
             whole = math.floor(delay + slope * step)
             stop = end
             if slope > 0:
-                stop = int(math.ceil((whole + 1 - delay) / slope))
+                stop = math.ceil((whole + 1 - delay) / slope)
             elif slope < 0:
-                stop = int(math.floor((whole - delay) / slope)) + 1
+                stop = math.floor((whole - delay) / slope) + 1
             stop = min(max(stop, step + 1), end)
             count = stop - step
             at = n + step - offset
@@ -107,7 +118,7 @@ def _read_wandering(line, write, out, frames, first, length, depth, rate, phase,
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _mix_hadamard(x, count):
+def _mix_hadamard(x: Signal, count: int) -> None:
     """Multiply the 16 lines by the orthogonal Hadamard matrix H16 / 4, in four rounds of butterflies."""
     quarter = np.float32(0.25)
     for n in range(count):
@@ -194,7 +205,7 @@ def _mix_hadamard(x, count):
 
 
 @njit(nogil=True, cache=True)
-def _weave(lines, woven, count):
+def _weave(lines: Signal, woven: Signal, count: int) -> None:
     """Interleave four lines of stride BLOCK: one four-wide store a sample."""
     for n in range(count):
         woven[n * 4] = lines[n]
@@ -204,7 +215,7 @@ def _weave(lines, woven, count):
 
 
 @njit(nogil=True, cache=True)
-def _unweave(woven, lines, count):
+def _unweave(woven: Signal, lines: Signal, count: int) -> None:
     for n in range(count):
         lines[n] = woven[n * 4]
         lines[512 + n] = woven[n * 4 + 1]
@@ -213,7 +224,7 @@ def _unweave(woven, lines, count):
 
 
 @njit(nogil=True, cache=True)
-def _gather_rows(woven, rows, count):
+def _gather_rows(woven: Coefficients, rows: Coefficients, count: int) -> None:
     """From four woven groups to one row of 16 a sample, moved two floats at a time (as float64)."""
     for n in range(count):
         rows[n * 8] = woven[n * 2]
@@ -227,7 +238,7 @@ def _gather_rows(woven, rows, count):
 
 
 @njit(nogil=True, cache=True)
-def _scatter_rows(rows, woven, count):
+def _scatter_rows(rows: Coefficients, woven: Coefficients, count: int) -> None:
     for n in range(count):
         woven[n * 2] = rows[n * 8]
         woven[n * 2 + 1] = rows[n * 8 + 1]
@@ -240,7 +251,7 @@ def _scatter_rows(rows, woven, count):
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _absorb(x, woven, rows, shelves, state, count):
+def _absorb(x: Signal, woven: Signal, rows: Signal, shelves: Signal, state: Signal, count: int) -> None:
     """Run both shelves of every line; shelves (96,) and state (32,) hold 16 lines a coefficient."""
     for group in range(4):
         _weave(x[group * 2048 :], woven[group * 2048 :], count)
@@ -260,7 +271,7 @@ def _absorb(x, woven, rows, shelves, state, count):
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _pick_up(x, out, g, count):
+def _pick_up(x: Signal, out: Signal, g: Signal, count: int) -> None:
     """Weigh the 16 lines into one output side."""
     for n in range(count):
         out[n] = (
@@ -273,13 +284,15 @@ def _pick_up(x, out, g, count):
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _inject(line, x, fed, gain, count):
+def _inject(line: Signal, x: Signal, fed: Signal, gain: float, count: int) -> None:
     for n in range(count):
         line[n] = x[n] + gain * fed[n]
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _add_taps(out, t0, t1, t2, t3, g0, g1, g2, g3, count):
+def _add_taps(
+    out: Signal, t0: Signal, t1: Signal, t2: Signal, t3: Signal, g0: float, g1: float, g2: float, g3: float, count: int
+) -> None:
     for n in range(count):
         out[n] += (g0 * t0[n] + g1 * t1[n]) + (g2 * t2[n] + g3 * t3[n])
 
@@ -295,11 +308,11 @@ _SIGNATURE = (
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath=_CONTRACT)
 def run_network(
     source: Signal, out: Signal, first: int,
-    lines: Signal, diffusers: Signal, early: Signal, cursors: Coefficients,
-    lengths: Coefficients, depths: Coefficients, rates: Coefficients, phases: Coefficients,
+    lines: Signal, diffusers: Signal, early: Signal, cursors: WholeNumbers,
+    lengths: WholeNumbers, depths: Coefficients, rates: Coefficients, phases: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
-    outputs: Signal, diffuser_lengths: Coefficients, diffuser_gains: Signal,
-    tap_delays: Coefficients, tap_gains: Signal, x: Signal, woven: Signal, rows: Signal,
+    outputs: Signal, diffuser_lengths: WholeNumbers, diffuser_gains: Signal,
+    tap_delays: WholeNumbers, tap_gains: Signal, x: Signal, woven: Signal, rows: Signal,
     diffused: Signal, block: int, steps: Signal,
 ) -> None:  # fmt: skip
     """Write the late and early part of the space for `source`, (2, frames), to `out`.

@@ -1,10 +1,9 @@
 """`manage.py make_demo`: the demo user with the demo song, made on the first run only."""
 
 from pathlib import Path
-from typing import Any
 
 from django.conf import settings
-from django.contrib.auth import get_user_model
+from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 
 from hallweb.songs.actions import create_song
@@ -16,8 +15,8 @@ from highhall.demo import demo_plan, write_stems
 class Command(BaseCommand):
     help = "Make the demo user and the demo song, unless they exist."
 
-    def handle(self, *_args: Any, **_options: Any) -> None:
-        users = get_user_model().objects
+    def handle(self, *_args: object, **_options: object) -> None:
+        users = User.objects
         user = users.filter(username=settings.DEMO_USER).first()
         if user is None:
             user = users.create_user(settings.DEMO_USER, password=settings.DEMO_PASSWORD)

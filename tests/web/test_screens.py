@@ -1,0 +1,236 @@
+"""Every screen: success, refusal, a stranger's 404, and how many queries it takes."""
+
+import pytest
+from django.urls import reverse
+
+from hallweb.songs.models import Song
+from hallweb.songs.rows import load_plan
+from tests.web.factories import make_song
+
+SCREENS = ["desk:returns", "desk:sends", "desk:wetness", "handoff:hand-off", "audition:manifest", "handoff:plan"]
+
+
+def post(client, name: str, song: Song, *extra: str, revision: int | None = None, **fields: str):
+    song.refresh_from_db()
+    return client.post(
+        reverse(name, args=[song.pk, *extra]),
+        {"revision": revision or song.head.number, **fields},
+        headers={"HX-Request": "true"},
+    )
+
+
+@pytest.mark.parametrize("name", SCREENS)
+def test_a_screen_is_shown_to_its_owner(signed_in, song, name: str) -> None:
+    assert signed_in.get(reverse(name, args=[song.pk])).status_code == 200
+
+
+@pytest.mark.parametrize("name", SCREENS)
+def test_a_strangers_song_does_not_exist(stranger, song, name: str) -> None:
+    assert stranger.get(reverse(name, args=[song.pk])).status_code == 404
+
+
+@pytest.mark.parametrize("name", [*SCREENS, "desk:songs"])
+def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> None:
+    response = client.get(reverse(name, args=[] if name == "desk:songs" else [song.pk]))
+    assert response.status_code == 302
+    assert response.url.startswith("/accounts/sign-in/")
+
+
+@pytest.mark.parametrize(
+    ("name", "extra"),
+    [
+        ("desk:add-return", []), ("desk:set-return", ["hall"]), ("desk:remove-return", ["hall"]), ("desk:add-band", ["hall"]),
+        ("desk:remove-band", ["hall"]), ("desk:set-send", []), ("desk:undo", []), ("desk:redo", []), ("handoff:print", []),
+    ],
+)  # fmt: skip
+def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[str]) -> None:
+    fields = {"space": "hall", "path": "return/level_db", "value": "-3", "shape": "bell", "band": "tone/0"}
+    assert post(stranger, name, song, *extra, **fields).status_code == 404
+    song.refresh_from_db()
+    assert song.head.number == 1
+
+
+@pytest.mark.parametrize("name", ["desk:returns", "desk:sends", "handoff:hand-off"])
+def test_a_screen_takes_as_many_queries_with_40_tracks_as_with_3(
+    signed_in, user, name: str, django_assert_max_num_queries
+) -> None:
+    for tracks in (3, 40):
+        song = make_song(user, tracks=tracks)
+        with django_assert_max_num_queries(15):
+            signed_in.get(reverse(name, args=[song.pk]))
+
+
+def test_an_edit_takes_few_queries(signed_in, user, django_assert_max_num_queries) -> None:
+    for tracks in (3, 40):
+        song = make_song(user, tracks=tracks)
+        with django_assert_max_num_queries(60):
+            response = post(signed_in, "desk:set-return", song, "hall", path="return/level_db", value="-3")
+        assert response.status_code == 200
+
+
+def test_the_list_of_songs_shows_only_ones_own(signed_in, song, db) -> None:
+    from tests.web.factories import make_user
+
+    make_song(make_user("bo"), title="Somebody Else's")
+    page = signed_in.get(reverse("desk:songs")).content.decode()
+    assert "3 tracks, 2 returns" in page
+    assert "Somebody Else" not in page
+
+
+def test_an_empty_list_offers_the_demo_song(signed_in) -> None:
+    assert "Make the demo song" in signed_in.get(reverse("desk:songs")).content.decode()
+
+
+def test_htmx_gets_the_sheet_and_a_browser_the_page(signed_in, song) -> None:
+    address = reverse("desk:returns", args=[song.pk])
+    page = signed_in.get(address)
+    part = signed_in.get(address, headers={"HX-Request": "true"})
+    assert "<html" in page.content.decode()
+    assert "<html" not in part.content.decode()
+    assert 'hx-swap-oob="true"' in part.content.decode()
+    assert "HX-Request" in page["Vary"]
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "expected"),
+    [
+        ("step/reverb/decay_s", "2.4 s", lambda plan: plan.return_("hall").step("reverb").number("decay_s") == 2.4),
+        ("step/reverb/pre_delay", "1/32.", lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "1/32."),
+        ("step/reverb/pre_delay", "20", lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "20ms"),
+        ("step/reverb/diffusion", "60 %", lambda plan: plan.return_("hall").step("reverb").number("diffusion") == 0.6),
+        ("step/reverb/space", "plate", lambda plan: plan.return_("hall").step("reverb").value("space") == "plate"),
+        ("band/tone/0/hz", "2.5k", lambda plan: plan.return_("hall").step("tone").bands[0].hz == 2500),
+        ("band/tone/0/slope_db_oct", "24", lambda plan: plan.return_("hall").step("tone").bands[0].slope_db_oct == 24),
+        ("return/level_db", "\N{MINUS SIGN}4,5 dB", lambda plan: plan.return_("hall").level_db == -4.5),
+        ("return/level_db", "off", lambda plan: plan.return_("hall").level_db is None),
+        ("return/width", "80", lambda plan: plan.return_("hall").width == 0.8),
+        ("return/output", "band", lambda plan: plan.return_("hall").output == "band"),
+        ("return/mute", "", lambda plan: plan.return_("hall").mute),
+        ("return/name", "Deep Hall", lambda plan: plan.return_("hall").name == "Deep Hall"),
+    ],
+)
+def test_a_field_sets_its_value_and_answers_with_the_band(signed_in, song, path: str, value: str, expected) -> None:
+    response = post(signed_in, "desk:set-return", song, "hall", path=path, value=value)
+    assert response.status_code == 200
+    assert response["HX-Trigger"] == "plan-changed"
+    assert 'id="return-hall"' in response.content.decode()
+    assert expected(load_plan(song))
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "sentence"),
+    [
+        ("step/reverb/decay_s", "long", "Type a number from 0.1 to 30 s."),
+        ("step/reverb/decay_s", "99", "Type a number from 0.1 to 30 s."),
+        ("step/reverb/pre_delay", "soon", "Type a note value such as 1/8. or 1/8T, or a time such as 375 ms."),
+        ("step/reverb/pre_delay", "1/1", "lasts 2000.0 ms at the tempo of bar 1"),
+        ("return/name", " ", "Type a name of 1 to 120 characters."),
+    ],
+)
+def test_what_cannot_be_read_stays_in_the_field_with_one_sentence(
+    signed_in, song, path: str, value: str, sentence: str
+) -> None:
+    response = post(signed_in, "desk:set-return", song, "hall", path=path, value=value)
+    page = response.content.decode()
+    assert response.status_code == 422
+    if path != "return/name":
+        assert sentence in page
+        assert f'value="{value}"' in page
+    song.refresh_from_db()
+    assert song.head.number == 1
+
+
+@pytest.mark.parametrize("path", ["return/colour", "step/gone/decay_s", "band/tone/9/hz", "", "step/reverb"])
+def test_a_path_that_does_not_exist_is_404(signed_in, song, path: str) -> None:
+    assert post(signed_in, "desk:set-return", song, "hall", path=path, value="1").status_code == 404
+
+
+def test_a_stale_edit_is_refused_with_a_way_out(signed_in, song) -> None:
+    post(signed_in, "desk:set-return", song, "hall", path="return/level_db", value="-3")
+    response = post(signed_in, "desk:set-return", song, "hall", revision=1, path="return/level_db", value="-9")
+    assert response.status_code == 409
+    assert "Nothing is lost: reload" in response.content.decode()
+    assert response["HX-Retarget"] == "#notices"
+    assert load_plan(song).return_("hall").level_db == -3.0
+
+
+def test_a_return_is_added_and_removed_and_brought_back(signed_in, song) -> None:
+    response = post(signed_in, "desk:add-return", song, space="hall")
+    assert "New Hall" in response.content.decode()
+    post(signed_in, "desk:remove-return", song, "new-hall")
+    assert len(load_plan(song).returns) == 2
+    response = post(signed_in, "desk:undo", song, view="returns")
+    assert "New Hall" in response.content.decode()
+    assert len(load_plan(song).returns) == 3
+
+
+def test_bands_are_added_and_removed(signed_in, song) -> None:
+    post(signed_in, "desk:add-band", song, "plate", shape="bell")
+    assert [b.shape for b in load_plan(song).return_("plate").step("tone").bands] == ["bell"]
+    post(signed_in, "desk:remove-band", song, "plate", band="tone/0")
+    assert load_plan(song).return_("plate").step("tone").bands == ()
+
+
+def test_a_space_without_sound_yet_is_not_taken(signed_in, song) -> None:
+    response = post(signed_in, "desk:set-return", song, "hall", path="step/reverb/space", value="cathedral")
+    assert response.status_code == 422
+    assert "has no sound in this version" in response.content.decode()
+
+
+def send(client, song, field: str, value: str = "", section: str = "", source: str = "voice", target: str = "plate"):
+    return post(client, "desk:set-send", song, source=source, target=target, field=field, value=value, section=section)
+
+
+def test_a_send_is_made_set_switched_and_removed(signed_in, song) -> None:
+    assert send(signed_in, song, "add", source="harp").status_code == 200
+    send(signed_in, song, "level", "-12.5", source="harp")
+    send(signed_in, song, "tap", source="harp")
+    send(signed_in, song, "on", source="harp")
+    made = load_plan(song).send("harp", "plate")
+    assert (made.level_db, made.tap, made.on) == (-12.5, "pre", False)
+    send(signed_in, song, "level", "", source="harp")
+    assert load_plan(song).send("harp", "plate") is None
+
+
+def test_a_level_in_a_section_holds_there_only_and_can_be_cleared(signed_in, song) -> None:
+    send(signed_in, song, "level", "-3", section="b")
+    plan = load_plan(song)
+    assert plan.send("voice", "plate").level_db == -10.0
+    assert [(v.section, v.value) for m in plan.moves if m.target.target == "plate" for v in m.sections] == [("b", -3.0)]
+    page = signed_in.get(reverse("desk:sends", args=[song.pk]), {"section": "b"}).content.decode()
+    assert 'value="\N{MINUS SIGN}3.0"' in page
+    send(signed_in, song, "level", "", section="b")
+    assert not [m for m in load_plan(song).moves if m.target.target == "plate"]
+
+
+def test_a_level_that_cannot_be_read_is_refused_by_name(signed_in, song) -> None:
+    response = send(signed_in, song, "level", "loud")
+    assert response.status_code == 422
+    assert "voice to plate: Type a number from \N{MINUS SIGN}120 to 24 dB." in response.content.decode()
+
+
+@pytest.mark.parametrize(
+    "fields", [{"source": "nobody"}, {"target": "nowhere"}, {"section": "z"}, {"field": "colour"}], ids=str
+)
+def test_a_send_that_does_not_exist_is_404(signed_in, song, fields: dict[str, str]) -> None:
+    assert post(signed_in, "desk:set-send", song, **{"source": "voice", "target": "plate", "field": "on", **fields}).status_code == 404
+
+
+def test_the_wet_column_is_measured(signed_in, song) -> None:
+    page = signed_in.get(reverse("desk:wetness", args=[song.pk]), {"section": "a"}).content.decode()
+    assert 'id="wet-voice"' in page
+    assert " m</span>" in page
+    assert "dry: feeds nothing" not in page  # harp and drum are fed through their group
+
+
+def test_names_are_escaped(signed_in, song) -> None:
+    post(signed_in, "desk:set-return", song, "hall", path="return/name", value="<script>alert(1)</script>")
+    page = signed_in.get(reverse("desk:returns", args=[song.pk])).content.decode()
+    assert "<script>alert" not in page
+    assert "&lt;script&gt;" in page
+
+
+def test_pages_forbid_foreign_and_inline_scripts(signed_in, song) -> None:
+    response = signed_in.get(reverse("desk:returns", args=[song.pk]))
+    assert "default-src 'self'" in response["Content-Security-Policy"]
+    assert "unsafe" not in response["Content-Security-Policy"]
