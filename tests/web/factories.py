@@ -24,7 +24,9 @@ def make_song(owner: User, *, tracks: int = 3, **changes: Any) -> Song:
         {"id": "b", "name": "Refrain", "start": "3|1", "end": "5|1"},
     ]
     for index in range(3, tracks):
-        document["tracks"].append({"id": f"extra-{index}", "name": f"Extra {index}", "stem": "voice.wav", "group": "band"})
+        document["tracks"].append(
+            {"id": f"extra-{index}", "name": f"Extra {index}", "stem": "voice.wav", "group": "band"}
+        )
     plan = plan_from_document(document)
 
     def put_stems(folder: Path) -> None:

@@ -41,7 +41,9 @@ def test_the_manifest_lists_every_lane_and_beat(manifest) -> None:
     assert len(manifest["lanes"][0]["keys"]) * manifest["pieceFrames"] >= manifest["stopSample"]
 
 
-def test_the_manifest_takes_as_many_queries_whatever_the_length(signed_in, song, manifest, django_assert_max_num_queries) -> None:
+def test_the_manifest_takes_as_many_queries_whatever_the_length(
+    signed_in, song, manifest, django_assert_max_num_queries
+) -> None:
     with django_assert_max_num_queries(8):
         signed_in.get(reverse("audition:manifest", args=[song.pk]))
 

@@ -95,8 +95,16 @@ def test_htmx_gets_the_sheet_and_a_browser_the_page(signed_in, song) -> None:
     ("path", "value", "expected"),
     [
         ("step/reverb/decay_s", "2.4 s", lambda plan: plan.return_("hall").step("reverb").number("decay_s") == 2.4),
-        ("step/reverb/pre_delay", "1/32.", lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "1/32."),
-        ("step/reverb/pre_delay", "20", lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "20ms"),
+        (
+            "step/reverb/pre_delay",
+            "1/32.",
+            lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "1/32.",
+        ),
+        (
+            "step/reverb/pre_delay",
+            "20",
+            lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "20ms",
+        ),
         ("step/reverb/diffusion", "60 %", lambda plan: plan.return_("hall").step("reverb").number("diffusion") == 0.6),
         ("step/reverb/space", "plate", lambda plan: plan.return_("hall").step("reverb").value("space") == "plate"),
         ("band/tone/0/hz", "2.5k", lambda plan: plan.return_("hall").step("tone").bands[0].hz == 2500),
@@ -213,7 +221,12 @@ def test_a_level_that_cannot_be_read_is_refused_by_name(signed_in, song) -> None
     "fields", [{"source": "nobody"}, {"target": "nowhere"}, {"section": "z"}, {"field": "colour"}], ids=str
 )
 def test_a_send_that_does_not_exist_is_404(signed_in, song, fields: dict[str, str]) -> None:
-    assert post(signed_in, "desk:set-send", song, **{"source": "voice", "target": "plate", "field": "on", **fields}).status_code == 404
+    assert (
+        post(
+            signed_in, "desk:set-send", song, **{"source": "voice", "target": "plate", "field": "on", **fields}
+        ).status_code
+        == 404
+    )
 
 
 def test_the_wet_column_is_measured(signed_in, song) -> None:

@@ -32,11 +32,15 @@ _BAND_FIELDS = {
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Field:
-    """One field: `path` names the value for the server, `hint` is the other unit, `step` for arrow keys."""
+    """One field: `path` names the value for the server, `text` is what it shows and `kept` what holds.
+
+    `hint` is the other unit, `step` what an arrow key changes.
+    """
 
     path: str
     label: str
     text: str
+    kept: str = ""
     unit: str = ""
     hint: str = ""
     step: str = ""
@@ -131,6 +135,7 @@ def _field(
         path=path,
         label=_LABELS[parameter.name],
         text=typed if error else entry_text(parameter, value),
+        kept=entry_text(parameter, value),
         unit="\N{MULTIPLICATION SIGN}" if ratio else unit_of(parameter),
         hint=hint,
         step=step,

@@ -162,6 +162,7 @@ def _cell_part(request: HttpRequest, song_id: int, source: str, target: str, sec
         "bar_px": BAR_PX,
         "ticks": _ticks(),
         "is_part": True,
+        "is_answer": True,
     }
     return render(request, f"{TEMPLATE}#cell-answer", context)
 

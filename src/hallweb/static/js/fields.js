@@ -5,6 +5,7 @@ import { stepped } from "./steps.js";
 const SETTLE_MS = 180;
 let settling = null;
 let focused = null;
+let typed = [];
 
 function send(field) {
   clearTimeout(settling);
@@ -33,14 +34,34 @@ export function bindFields() {
   document.addEventListener("focusin", (event) => {
     if (event.target.matches("input[data-step]")) event.target.select();
   });
-  // A swap replaces the field that has focus: give it back to the one in the same place.
-  document.addEventListener("htmx:beforeSwap", () => {
-    const held = document.activeElement;
-    const cell = held?.closest?.("[data-cell]");
-    focused = held?.id ? `#${CSS.escape(held.id)}` : cell ? `#${CSS.escape(cell.id)} ${held.matches("input") ? "input" : held.matches("[data-tap]") ? "[data-tap]" : "button"}` : null;
+  document.addEventListener("change", (event) => {
+    if (event.target.matches("input[data-initial]")) event.target.dataset.taken = "";
   });
-  document.addEventListener("htmx:afterSettle", () => {
-    if (!focused || (document.activeElement && document.activeElement !== document.body)) return;
+  document.addEventListener("htmx:beforeSwap", remember);
+  document.addEventListener("htmx:afterSettle", giveBack);
+}
+
+// A swap replaces fields: the one with focus gets it back, and what was typed into others meanwhile stays.
+function remember(event) {
+  const held = document.activeElement;
+  const cell = held?.closest?.("[data-cell]");
+  focused = null;
+  if (held?.id) focused = `#${CSS.escape(held.id)}`;
+  else if (cell) focused = `#${CSS.escape(cell.id)} ${held.matches("[data-tap]") ? "[data-tap]" : "button"}`;
+  const sender = event.detail.requestConfig?.elt;
+  const others = [...document.querySelectorAll("input[data-initial]")].filter((field) => field !== sender && field.id !== sender?.id);
+  const changed = others.filter((field) => field.value !== field.dataset.initial);
+  typed = changed.map(({ id, value, dataset }) => ({ id, value, isTaken: "taken" in dataset }));
+}
+
+function giveBack() {
+  if (focused && (!document.activeElement || document.activeElement === document.body)) {
     document.querySelector(focused)?.focus({ preventScroll: true });
-  });
+  }
+  for (const { id, value, isTaken } of typed.splice(0)) {
+    const field = document.getElementById(id);
+    if (!field || field.value === value) continue;
+    field.value = value;
+    if (isTaken || field !== document.activeElement) field.dispatchEvent(new Event("change", { bubbles: true }));
+  }
 }

@@ -1,6 +1,7 @@
 // Starts everything on a song's page. Each module binds itself by data-* attributes.
 
 import { bindDock } from "./dock.js";
+import { bindEdits } from "./edits.js";
 import { bindFields } from "./fields.js";
 import { bindKeys } from "./keys.js";
 import { bindMatrix } from "./matrix.js";
@@ -10,6 +11,7 @@ import { Player } from "./player.js";
 
 const player = new Player(document.getElementById("player").dataset.manifestUrl);
 bindScreens();
+bindEdits();
 bindFields();
 bindMatrix();
 bindDock(player);

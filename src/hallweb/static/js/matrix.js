@@ -19,6 +19,7 @@ export function bindMatrix() {
       event.preventDefault();
       cellAt(cell, ...MOVES[event.key])?.querySelector("[data-switch]").focus();
     } else if (event.key === "Enter" && inField) {
+      event.preventDefault(); // else the same key would press the switch that gets focus
       event.target.blur();
       cell.querySelector("[data-switch]")?.focus();
     } else if (!inField && event.key.toLowerCase() === "o") {

@@ -1,0 +1,69 @@
+"""A real browser against the real application, on a song of noise."""
+
+import os
+
+import pytest
+from playwright.sync_api import expect, sync_playwright
+
+from tests.browser.listening import wait_until
+from tests.web.factories import make_song, make_user
+
+# Playwright's own event loop makes Django take this thread for an asynchronous one.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update",
+    "--autoplay-policy=no-user-gesture-required",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser():
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def song(transactional_db):
+    return make_song(make_user())
+
+
+@pytest.fixture
+def context(browser, live_server, song):
+    context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live_server.url)
+    context.set_default_timeout(15_000)
+    expect.set_options(timeout=15_000)
+    yield context
+    context.close()
+
+
+@pytest.fixture
+def page(context):
+    """Return a page on which any script error, refused request or violated policy fails the test."""
+    page = context.new_page()
+    faults: list[str] = []
+    page.on("pageerror", lambda error: faults.append(str(error)))
+    page.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
+    page.on(
+        "response",
+        lambda response: faults.append(f"{response.status} {response.url}") if response.status >= 500 else None,
+    )
+    yield page
+    # The browser reports answers of 409 and 422 as errors; they are how a refusal is sent.
+    assert [fault for fault in faults if "409" not in fault and "422" not in fault] == []
+
+
+@pytest.fixture
+def desk(page, song):
+    """Return the page, signed in, on the song's Returns screen."""
+    page.goto("/")
+    page.get_by_label("Name").fill("ada")
+    page.get_by_label("Password").fill("a long secret")
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("link", name="Test").click()
+    expect(page.get_by_role("heading", name="Returns")).to_be_visible()
+    wait_until(page, "Boolean(window.highHall?.player.manifest)")
+    return page

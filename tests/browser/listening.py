@@ -1,0 +1,38 @@
+"""What the page's own analysers hear."""
+
+LEVEL = """(name) => {
+  const { player } = window.highHall;
+  const analyser = name === "sum" ? player.mixer.sum : player.mixer.buses[name].analyser;
+  const samples = new Float32Array(analyser.fftSize);
+  analyser.getFloatTimeDomainData(samples);
+  return samples.reduce((sum, value) => sum + value * value, 0) / samples.length;
+}"""
+
+
+def power(page, name: str) -> float:
+    return page.evaluate(LEVEL, name)
+
+
+def wait_until(page, expression: str) -> None:
+    """Poll an expression; Playwright's own wait evaluates text in the page, which our policy forbids."""
+    for _ in range(300):
+        if page.evaluate(expression):
+            return
+        page.wait_for_timeout(50)
+    raise AssertionError(f"never became true: {expression}")
+
+
+def wait_for_sound(page, name: str = "sum") -> None:
+    wait_until(page, f"window.highHall.player.isPlaying && ({LEVEL})('{name}') > 1e-8")
+
+
+def wait_for_silence(page, name: str) -> None:
+    wait_until(page, f"({LEVEL})('{name}') < 1e-12")
+
+
+def sample(page) -> int:
+    return page.evaluate("window.highHall.player.sample")
+
+
+def wait_for_sample(page, beyond: int) -> None:
+    wait_until(page, f"window.highHall.player.sample > {beyond}")
