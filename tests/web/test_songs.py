@@ -39,7 +39,7 @@ def test_reading_a_plan_takes_ten_queries_whatever_its_size(user, django_assert_
 
 
 def test_an_edit_stores_rows_and_a_revision(song) -> None:
-    revision = actions.edit_plan(song.pk, 1, "Louder", louder)
+    revision = actions.edit_plan(song.pk, 1, "Louder", louder).revision
     song.refresh_from_db()
     assert (revision.number, revision.parent_id, song.head_id) == (2, Revision.objects.get(number=1).pk, revision.pk)
     assert Return.objects.get(song=song, key="hall").level_db == 3.0
@@ -47,7 +47,7 @@ def test_an_edit_stores_rows_and_a_revision(song) -> None:
 
 
 def test_an_edit_that_changes_nothing_makes_no_revision(song) -> None:
-    assert actions.edit_plan(song.pk, 1, "Nothing", lambda plan: plan).number == 1
+    assert actions.edit_plan(song.pk, 1, "Nothing", lambda plan: plan).revision.number == 1
 
 
 def test_a_refused_edit_leaves_everything_as_it_was(song) -> None:
@@ -69,19 +69,21 @@ def test_an_edit_of_a_stale_revision_is_refused(song) -> None:
 def test_undo_and_redo_walk_the_revisions(song) -> None:
     actions.edit_plan(song.pk, 1, "Louder", louder)
     actions.edit_plan(song.pk, 2, "Remove", lambda plan: edits.remove_return(plan, "hall"))
-    assert actions.undo(song.pk, 3).number == 2
+    assert actions.undo(song.pk, 3).revision.number == 2
     assert Return.objects.get(song=song, key="hall").level_db == 3.0
-    assert actions.undo(song.pk, 2).number == 1
-    assert actions.undo(song.pk, 1).number == 1
-    assert actions.redo(song.pk, 1).number == 2
-    assert actions.redo(song.pk, 2).number == 3
+    assert actions.undo(song.pk, 2).revision.number == 1
+    assert actions.undo(song.pk, 1).revision.number == 1
+    assert actions.redo(song.pk, 1).revision.number == 2
+    assert actions.redo(song.pk, 2).revision.number == 3
     assert not Return.objects.filter(song=song, key="hall").exists()
 
 
 def test_an_edit_after_undo_goes_its_own_way_and_keeps_the_old_one(song) -> None:
     actions.edit_plan(song.pk, 1, "Louder", louder)
     actions.undo(song.pk, 2)
-    revision = actions.edit_plan(song.pk, 1, "Quieter", lambda plan: edits.set_return(plan, "hall", level_db=-9.0))
+    revision = actions.edit_plan(
+        song.pk, 1, "Quieter", lambda plan: edits.set_return(plan, "hall", level_db=-9.0)
+    ).revision
     assert (revision.number, revision.parent.number) == (3, 1)
     assert Revision.objects.filter(song=song).count() == 3
 

@@ -193,6 +193,7 @@ class FeedBar:
     """One instrument's feed of a return in the skyline."""
 
     x: float
+    width: float
     height: float
     is_on: bool
     initials: str
@@ -212,9 +213,10 @@ def skyline(plan: Plan, return_: Return, width: float = 184) -> list[FeedBar]:
         bars.append(
             FeedBar(
                 x=index * pitch,
+                width=min(12.0, pitch - 1),
                 height=float(np.clip((level + 36) / 42, 0.05, 1) * 26),
                 is_on=send.on,
-                initials=track.name[:2],
+                initials=track.name[:2] if pitch >= 16 else "",
                 title=f"{track.name} {figure(level)} dB",
             )
         )

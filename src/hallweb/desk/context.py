@@ -1,16 +1,16 @@
 """What every screen of a song needs: the frame's context, and answers to edits."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
 
 from hallweb.desk.charts import looks, section_strip
 from hallweb.shared.htmx import say_plan_changed, vary_on_part, wants_part
-from hallweb.songs.actions import StaleRevisionError, edit_plan
-from hallweb.songs.models import Revision, Song
+from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
+from hallweb.songs.models import Song
 from hallweb.songs.rows import load_plan
 from highhall.errors import CoreError
 from highhall.plan import Plan, PlanRefusedError
@@ -18,24 +18,15 @@ from highhall.plan import Plan, PlanRefusedError
 STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
 
 
-@dataclass(frozen=True, slots=True)
-class OpenSong:
-    """A song that the user may see, its plan and the revision it is from."""
-
-    song: Song
-    revision: Revision
-    plan: Plan
-
-
-def open_song(request: HttpRequest, song_id: int) -> OpenSong:
+def open_song(request: HttpRequest, song_id: int) -> SongState:
     """Return a song of this user, or answer 404."""
     song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head__parent"), pk=song_id)
     if song.head is None:
         raise LookupError(f"song {song.pk} has no revision")
-    return OpenSong(song, song.head, load_plan(song))
+    return SongState(song, song.head, load_plan(song))
 
 
-def frame_context(opened: OpenSong, view: str) -> dict[str, Any]:
+def frame_context(opened: SongState, view: str) -> dict[str, Any]:
     """Return what rail, bar and dock show."""
     song = opened.plan.song
     later = opened.revision.children.order_by("-number").first()
@@ -47,6 +38,7 @@ def frame_context(opened: OpenSong, view: str) -> dict[str, Any]:
         "undo_label": opened.revision.label if opened.revision.parent_id else "",
         "redo_label": later.label if later else "",
         "view": view,
+        "set_url": reverse("desk:set-send", args=[opened.song.pk]),
         "tempo": tempo,
         "is_dotted": tempo.beat.mark == ".",
         "meter": song.meters[0],
@@ -57,7 +49,7 @@ def frame_context(opened: OpenSong, view: str) -> dict[str, Any]:
 
 
 def show_screen(
-    request: HttpRequest, opened: OpenSong, view: str, template: str, context: dict[str, Any]
+    request: HttpRequest, opened: SongState, view: str, template: str, context: dict[str, Any]
 ) -> HttpResponse:
     """Render a whole page, or only its sheet when htmx asks for that."""
     name = f"{template}#sheet" if wants_part(request) else template
@@ -79,17 +71,21 @@ def refused(request: HttpRequest, text: str, status: int = 422) -> HttpResponse:
 
 
 def edited(
-    request: HttpRequest, song_id: int, label: str, edit: Callable[[Plan], Plan], answer: Callable[[], HttpResponse]
+    request: HttpRequest,
+    song_id: int,
+    label: str,
+    edit: Callable[[Plan], Plan],
+    answer: Callable[[SongState], HttpResponse],
 ) -> HttpResponse:
     """Apply an edit and answer with the changed part, or say why it was refused."""
     get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     try:
-        edit_plan(song_id, base_revision(request), label, edit)
+        state = edit_plan(song_id, base_revision(request), label, edit)
     except StaleRevisionError:
         return refused(request, STALE, 409)
     except CoreError as error:
         return refused(request, sentence_of(error))
-    return say_plan_changed(answer())
+    return say_plan_changed(answer(state))
 
 
 def sentence_of(error: CoreError) -> str:

@@ -1,6 +1,7 @@
 """Writes: making a song, editing its plan, undoing and redoing. Each is one transaction."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from django.contrib.auth.models import User
@@ -12,6 +13,15 @@ from hallweb.songs.rows import load_plan, store_plan
 from highhall.interchange.audio_files import content_hash
 from highhall.plan import Plan, document_of, plan_from_document
 from highhall.render import require_rendered
+
+
+@dataclass(frozen=True, slots=True)
+class SongState:
+    """A song, its newest revision, and the plan that both rows and revision say."""
+
+    song: Song
+    revision: Revision
+    plan: Plan
 
 
 class StaleRevisionError(Exception):
@@ -34,7 +44,7 @@ def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> S
     return song
 
 
-def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan], Plan]) -> Revision:
+def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan], Plan]) -> SongState:
     """Apply an edit of the core to a song's plan and store rows and a revision.
 
     Raises
@@ -49,19 +59,19 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan
         plan = edit(load_plan(song))
         require_rendered(plan)
         if document_of(plan) == head.document:
-            return head
+            return SongState(song, head, plan)
         store_plan(song, plan)
-        return _add_revision(song, head, label, plan)
+        return SongState(song, _add_revision(song, head, label, plan), plan)
 
 
-def undo(song_id: int, base_revision: int) -> Revision:
+def undo(song_id: int, base_revision: int) -> SongState:
     """Go back to the revision before; the first stays."""
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
         return _go_to(song, head.parent or head)
 
 
-def redo(song_id: int, base_revision: int) -> Revision:
+def redo(song_id: int, base_revision: int) -> SongState:
     """Go on to the newest revision that was made from this one, if there is any."""
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
@@ -86,8 +96,9 @@ def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan) -
     return revision
 
 
-def _go_to(song: Song, revision: Revision) -> Revision:
-    store_plan(song, plan_from_document(revision.document))
+def _go_to(song: Song, revision: Revision) -> SongState:
+    plan = plan_from_document(revision.document)
+    store_plan(song, plan)
     song.head = revision
     song.save(update_fields=["head"])
-    return revision
+    return SongState(song, revision, plan)

@@ -19,23 +19,31 @@ _BEFORE = 3  # interpolation points before the one at or left of the read positi
 
 @njit("void(float32[:,::1], float32[:,::1], float64[::1], float64[::1])", nogil=True, cache=True)
 def read_at(source: Signal, out: Signal, places: Coefficients, scales: Coefficients) -> None:
-    """Read (channels, length) at fractional places, 3 <= place < length - 4, into (channels, frames).
+    """Read stereo (2, length) at fractional places, 3 <= place < length - 4, into (2, frames).
 
-    The Lagrange weight of point i is scales[i] times the product of all (place - point j), j not i,
-    which is gathered from the left and from the right.
+    The Lagrange weight of point i is scales[i] times the product of all d_j = place - point j, j not i;
+    the products are shared in pairs and fours.
     """
-    left, right = np.ones(_POINTS), np.ones(_POINTS)
-    for n in range(out.shape[1]):
-        whole = math.floor(places[n])
-        at = places[n] - whole + _BEFORE
-        for i in range(1, _POINTS):
-            left[i] = left[i - 1] * (at - (i - 1))
-            right[_POINTS - 1 - i] = right[_POINTS - i] * (at - (_POINTS - i))
-        for channel in range(out.shape[0]):
-            total = 0.0
-            for i in range(_POINTS):
-                total += left[i] * right[i] * scales[i] * source[channel, whole - _BEFORE + i]
-            out[channel, n] = total
+    s0, s1, s2, s3 = scales[0], scales[1], scales[2], scales[3]
+    s4, s5, s6, s7 = scales[4], scales[5], scales[6], scales[7]
+    left, right = source[0], source[1]
+    for n in range(places.shape[0]):
+        first = math.floor(places[n]) - 3
+        d0 = places[n] - first
+        d1, d2, d3, d4, d5, d6, d7 = d0 - 1, d0 - 2, d0 - 3, d0 - 4, d0 - 5, d0 - 6, d0 - 7
+        low, high = (d0 * d1), (d2 * d3)
+        four, five = (d4 * d5), (d6 * d7)
+        front, back = low * high, four * five
+        w0, w1 = d1 * high * back * s0, d0 * high * back * s1
+        w2, w3 = low * d3 * back * s2, low * d2 * back * s3
+        w4, w5 = front * d5 * five * s4, front * d4 * five * s5
+        w6, w7 = front * four * d7 * s6, front * four * d6 * s7
+        out[0, n] = (
+            (w0 * left[first] + w1 * left[first + 1]) + (w2 * left[first + 2] + w3 * left[first + 3])
+        ) + ((w4 * left[first + 4] + w5 * left[first + 5]) + (w6 * left[first + 6] + w7 * left[first + 7]))
+        out[1, n] = (
+            (w0 * right[first] + w1 * right[first + 1]) + (w2 * right[first + 2] + w3 * right[first + 3])
+        ) + ((w4 * right[first + 4] + w5 * right[first + 5]) + (w6 * right[first + 6] + w7 * right[first + 7]))
 
 
 _SCALES = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for i in range(_POINTS)])

@@ -30,6 +30,7 @@ from highhall.render.mixing import Fader
 
 BINS = 2048
 _LONGEST_RESPONSE_S = 12.0
+_SILENCE_POWER = 10 ** ((-70 + 0.691) / 10)  # the absolute gate of BS.1770: a noise floor is no source
 
 Spectrum = NDArray[np.float64]
 
@@ -171,7 +172,7 @@ def _reading(
     group = plan.group(track.group) if track.group else None
     group_gain = 1.0 if group is None else 0.0 if group.mute else gain_of_db(group.level_db) ** 2
     dry = float(np.sum(spectrum * weight)) * fader * group_gain
-    if dry <= 0:
+    if dry * plan.song.sample_rate / BINS < _SILENCE_POWER:
         return WetReading(source=track.id, section=section.id, wet_db=None, by_return={})
     at_tap = {(track.id, "post"): spectrum * fader, (track.id, "pre"): spectrum}
     if group is not None:

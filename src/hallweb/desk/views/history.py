@@ -11,7 +11,7 @@ from hallweb.desk.context import STALE, base_revision, refused
 from hallweb.desk.views import returns, sends
 from hallweb.shared.htmx import say_plan_changed
 from hallweb.songs import actions
-from hallweb.songs.models import Revision, Song
+from hallweb.songs.models import Song
 
 
 @login_required
@@ -28,12 +28,12 @@ def redo(request: HttpRequest, song_id: int) -> HttpResponse:
     return _step(request, song_id, actions.redo)
 
 
-def _step(request: HttpRequest, song_id: int, step: Callable[[int, int], Revision]) -> HttpResponse:
+def _step(request: HttpRequest, song_id: int, step: Callable[[int, int], actions.SongState]) -> HttpResponse:
     get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     try:
-        step(song_id, base_revision(request))
+        state = step(song_id, base_revision(request))
     except actions.StaleRevisionError:
         return refused(request, STALE, 409)
     if request.POST.get("view") == "sends":
-        return say_plan_changed(sends.sheet(request, song_id, request.POST.get("section", "")))
-    return say_plan_changed(returns.sheet(request, song_id, request.POST.get("open", "")))
+        return say_plan_changed(sends.sheet(request, state, request.POST.get("section", "")))
+    return say_plan_changed(returns.sheet(request, state, request.POST.get("open", "")))

@@ -9,10 +9,11 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.charts import HIT_X, looks, skyline, time_grid, time_picture, tone_picture
-from hallweb.desk.context import OpenSong, edited, frame_context, open_song, refused, show_screen
+from hallweb.desk.context import edited, frame_context, open_song, refused, show_screen
 from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.fields import BAND_NAMES, field_groups
 from hallweb.desk.templatetags.figures import figure
+from hallweb.songs.actions import SongState
 from highhall.effects.reverb.spaces import SPACES
 from highhall.plan import Band, Plan, PlanRefusedError, Return, Step
 from highhall.plan.edits import add_return, id_from_name, remove_return, set_return, set_step, step_of_kind
@@ -41,14 +42,13 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
     return show_screen(request, opened, "returns", TEMPLATE, _bench(opened, open_key))
 
 
-def sheet(request: HttpRequest, song_id: int, open_key: str) -> HttpResponse:
+def sheet(request: HttpRequest, opened: SongState, open_key: str) -> HttpResponse:
     """Return the sheet alone, drawn anew."""
-    opened = open_song(request, song_id)
     context = {**frame_context(opened, "returns"), **_bench(opened, open_key), "is_part": True}
     return render(request, f"{TEMPLATE}#sheet", context)
 
 
-def _bench(opened: OpenSong, open_key: str) -> dict[str, Any]:
+def _bench(opened: SongState, open_key: str) -> dict[str, Any]:
     plan = opened.plan
     return {
         "bands": [_band(plan, r, is_open=r.id == open_key) for r in plan.returns],
@@ -88,9 +88,8 @@ def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None =
 
 
 def _band_part(
-    request: HttpRequest, song_id: int, key: str, errors: Errors | None = None, status: int = 200
+    request: HttpRequest, opened: SongState, key: str, errors: Errors | None = None, status: int = 200
 ) -> HttpResponse:
-    opened = open_song(request, song_id)
     return_ = next((r for r in opened.plan.returns if r.id == key), None)
     if return_ is None:
         raise Http404
@@ -121,7 +120,7 @@ def add(request: HttpRequest, song_id: int) -> HttpResponse:
         plan, added_id = add_return(plan, free, chain, level_db=0.0)
         return plan
 
-    return edited(request, song_id, f"Add {name}", edit, lambda: sheet(request, song_id, added_id))
+    return edited(request, song_id, f"Add {name}", edit, lambda state: sheet(request, state, added_id))
 
 
 @login_required
@@ -133,7 +132,11 @@ def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     if name is None:
         raise Http404
     return edited(
-        request, song_id, f"Remove {name}", lambda plan: remove_return(plan, key), lambda: sheet(request, song_id, "")
+        request,
+        song_id,
+        f"Remove {name}",
+        lambda plan: remove_return(plan, key),
+        lambda state: sheet(request, state, ""),
     )
 
 
@@ -149,16 +152,16 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     try:
         change, what = _change(return_, path, text)
     except EntryError as error:
-        return _band_part(request, song_id, key, {path: (text, str(error))}, status=422)
+        return _band_part(request, opened, key, {path: (text, str(error))}, status=422)
     except (KeyError, IndexError, ValueError):
         raise Http404 from None
     try:
         change(opened.plan)
     except PlanRefusedError as error:
         problem = error.problems[0].text
-        return _band_part(request, song_id, key, {path: (text, f"{problem[:1].upper()}{problem[1:]}.")}, status=422)
+        return _band_part(request, opened, key, {path: (text, f"{problem[:1].upper()}{problem[1:]}.")}, status=422)
     label = f"{what}, {return_.name}"
-    return edited(request, song_id, label, change, lambda: _band_part(request, song_id, key))
+    return edited(request, song_id, label, change, lambda state: _band_part(request, state, key))
 
 
 def _change(return_: Return, path: str, text: str) -> Any:  # noqa: ANN401 - (edit, what it changes)
@@ -227,7 +230,9 @@ def add_band(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
             return set_return(plan, key, chain=(*return_.chain, added))
         return set_step(plan, key, tone.id, params={"bands": (*tone.bands, band)})
 
-    return edited(request, song_id, f"Add {BAND_NAMES[shape].lower()}", edit, lambda: _band_part(request, song_id, key))
+    return edited(
+        request, song_id, f"Add {BAND_NAMES[shape].lower()}", edit, lambda state: _band_part(request, state, key)
+    )
 
 
 @login_required
@@ -243,4 +248,4 @@ def remove_band(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         index = int(index_text)
         return set_step(plan, key, step_id, params={"bands": (*bands[:index], *bands[index + 1 :])})
 
-    return edited(request, song_id, "Remove filter", edit, lambda: _band_part(request, song_id, key))
+    return edited(request, song_id, "Remove filter", edit, lambda state: _band_part(request, state, key))

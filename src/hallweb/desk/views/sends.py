@@ -8,8 +8,9 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.charts import looks
-from hallweb.desk.context import OpenSong, edited, frame_context, open_song, refused, show_screen
+from hallweb.desk.context import edited, frame_context, open_song, refused, show_screen
 from hallweb.desk.entry import EntryError, parse_entry
+from hallweb.songs.actions import SongState
 from hallweb.songs.wetness import CRITICAL_DISTANCE_M, wet_readings
 from highhall.plan import Plan, SendTarget
 from highhall.plan.edits import clear_section_value, remove_send, set_section_value, set_send
@@ -30,22 +31,22 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
     return show_screen(request, opened, "sends", TEMPLATE, _matrix(opened, request.GET.get("section", "")))
 
 
-def sheet(request: HttpRequest, song_id: int, section: str) -> HttpResponse:
+def sheet(request: HttpRequest, opened: SongState, section: str) -> HttpResponse:
     """Return the sheet alone, drawn anew."""
-    opened = open_song(request, song_id)
     context = {**frame_context(opened, "sends"), **_matrix(opened, section), "is_part": True}
     return render(request, f"{TEMPLATE}#sheet", context)
 
 
-def _matrix(opened: OpenSong, section: str) -> dict[str, Any]:
+def _matrix(opened: SongState, section: str) -> dict[str, Any]:
     plan = opened.plan
     section = section if any(s.id == section for s in plan.song.sections) else ""
     given = looks(plan.returns)
+    crossings = _Crossings(plan, section)
     columns = [{"return": r, "look": given[r.id], "facts": _facts(plan, r.id)} for r in plan.returns]
     groups = [
         {
             "name": name,
-            "rows": [{"track": t, "cells": _cells(plan, t.id, section)} for t in tracks],
+            "rows": [{"track": t, "cells": [crossings.cell(t.id, r.id) for r in plan.returns]} for t in tracks],
             "count": len(tracks),
         }
         for name, tracks in _by_group(plan)
@@ -76,33 +77,44 @@ def _ticks() -> list[float]:
     return [(db - _LOWEST_DB) / (_HIGHEST_DB - _LOWEST_DB) * BAR_PX for db in (-24, -12)]
 
 
-def _cells(plan: Plan, source: str, section: str) -> list[dict[str, Any]]:
-    given = looks(plan.returns)
-    return [_cell(plan, source, r.id, section) | {"look": given[r.id]} for r in plan.returns]
+class _Crossings:
+    """What every crossing of the matrix needs, looked up once."""
 
+    def __init__(self, plan: Plan, section: str) -> None:
+        self._section = section
+        self._looks = looks(plan.returns)
+        self._names = {item.id: item.name for items in (plan.tracks, plan.returns) for item in items}
+        self._sends = {(send.source, send.target): send for send in plan.sends}
+        self._moves = {
+            (move.target.source, move.target.target): move
+            for move in plan.moves
+            if isinstance(move.target, SendTarget) and move.target.param == "level_db"
+        }
 
-def _cell(plan: Plan, source: str, target: str, section: str) -> dict[str, Any]:
-    send = plan.send(source, target)
-    name = next(t.name for t in plan.tracks if t.id == source)
-    cell: dict[str, Any] = {
-        "source": source,
-        "target": target,
-        "send": send,
-        "name": f"{name} to {plan.return_(target).name}",
-    }
-    if send is None:
-        return cell
-    move = plan.move(SendTarget(source=source, target=target, param="level_db"))
-    here = next((v for v in move.sections if v.section == section), None) if move else None
-    level_db = here.value if here else send.level_db
-    shown = _LOWEST_DB if level_db is None else float(level_db)  # type: ignore[arg-type]
-    share = (shown - _LOWEST_DB) / (_HIGHEST_DB - _LOWEST_DB)
-    return cell | {
-        "level_db": level_db,
-        "bar": max(0.0, min(1.0, share)) * BAR_PX,
-        "has_moves": move is not None,
-        "is_here": here is not None,
-    }
+    def cell(self, source: str, target: str) -> dict[str, Any]:
+        """Return one cell: the level that holds in the section, and whether it is set there."""
+        send = self._sends.get((source, target))
+        name = f"{self._names[source]} to {self._names[target]}"
+        cell: dict[str, Any] = {
+            "source": source,
+            "target": target,
+            "send": send,
+            "name": name,
+            "look": self._looks[target],
+        }
+        if send is None:
+            return cell
+        move = self._moves.get((source, target))
+        here = next((v for v in move.sections if v.section == self._section), None) if move else None
+        level_db = here.value if here else send.level_db
+        shown = level_db if isinstance(level_db, (int, float)) else _LOWEST_DB
+        share = (shown - _LOWEST_DB) / (_HIGHEST_DB - _LOWEST_DB)
+        return cell | {
+            "level_db": level_db,
+            "bar": max(0.0, min(1.0, share)) * BAR_PX,
+            "has_moves": move is not None,
+            "is_here": here is not None,
+        }
 
 
 @login_required
@@ -123,7 +135,7 @@ def set_value(request: HttpRequest, song_id: int) -> HttpResponse:
     except EntryError as error:
         return refused(request, f"{name}: {error}")
     return edited(
-        request, song_id, f"{label}, {name}", edit, lambda: _cell_part(request, song_id, source, target, section)
+        request, song_id, f"{label}, {name}", edit, lambda state: _cell_part(request, state, source, target, section)
     )
 
 
@@ -152,9 +164,8 @@ def _edit(plan: Plan, source: str, target: str, section: str, field: str, text: 
     raise Http404
 
 
-def _cell_part(request: HttpRequest, song_id: int, source: str, target: str, section: str) -> HttpResponse:
-    opened = open_song(request, song_id)
-    cell = _cell(opened.plan, source, target, section) | {"look": looks(opened.plan.returns)[target]}
+def _cell_part(request: HttpRequest, opened: SongState, source: str, target: str, section: str) -> HttpResponse:
+    cell = _Crossings(opened.plan, section).cell(source, target)
     context = {
         **frame_context(opened, "sends"),
         "cell": cell,
