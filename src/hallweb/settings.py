@@ -11,6 +11,7 @@ PORT = int(os.environ.get("HH_PORT", "8000"))
 DATABASE_PORT = int(os.environ.get("HH_DB_PORT", str(PORT + 10000)))
 
 _SECRETS = DATA_DIR / "secrets.json"  # made by bin/setup, readable by its owner alone
+HAS_SECRETS = _SECRETS.exists()
 _secrets = json.loads(_SECRETS.read_text()) if _SECRETS.exists() else {}
 
 SECRET_KEY = _secrets.get("secret_key", "only-for-commands-that-need-no-secret")

@@ -38,12 +38,12 @@ def read_at(source: Signal, out: Signal, places: Coefficients, scales: Coefficie
         w2, w3 = low * d3 * back * s2, low * d2 * back * s3
         w4, w5 = front * d5 * five * s4, front * d4 * five * s5
         w6, w7 = front * four * d7 * s6, front * four * d6 * s7
-        out[0, n] = (
-            (w0 * left[first] + w1 * left[first + 1]) + (w2 * left[first + 2] + w3 * left[first + 3])
-        ) + ((w4 * left[first + 4] + w5 * left[first + 5]) + (w6 * left[first + 6] + w7 * left[first + 7]))
-        out[1, n] = (
-            (w0 * right[first] + w1 * right[first + 1]) + (w2 * right[first + 2] + w3 * right[first + 3])
-        ) + ((w4 * right[first + 4] + w5 * right[first + 5]) + (w6 * right[first + 6] + w7 * right[first + 7]))
+        out[0, n] = ((w0 * left[first] + w1 * left[first + 1]) + (w2 * left[first + 2] + w3 * left[first + 3])) + (
+            (w4 * left[first + 4] + w5 * left[first + 5]) + (w6 * left[first + 6] + w7 * left[first + 7])
+        )
+        out[1, n] = ((w0 * right[first] + w1 * right[first + 1]) + (w2 * right[first + 2] + w3 * right[first + 3])) + (
+            (w4 * right[first + 4] + w5 * right[first + 5]) + (w6 * right[first + 6] + w7 * right[first + 7])
+        )
 
 
 _SCALES = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for i in range(_POINTS)])
