@@ -8,7 +8,7 @@ import pytest
 import soundfile as sf
 from django.urls import reverse
 
-from hallweb.handoff import actions
+from hallweb.handoff import printing
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.files import print_folder, song_folder
 from highhall.plan import parse_plan
@@ -33,7 +33,7 @@ def test_a_print_is_queued_with_its_job(job) -> None:
 
 
 def test_a_print_is_run_and_its_parts_sum_to_the_whole(signed_in, song, job) -> None:
-    actions.run_print(job.pk)
+    printing.run_print(job.pk)
     job.refresh_from_db()
     assert (job.state, job.progress) == (PrintJob.State.DONE, 1.0)
     parts = {}
@@ -49,30 +49,30 @@ def test_a_print_is_run_and_its_parts_sum_to_the_whole(signed_in, song, job) -> 
 def test_the_row_asks_again_until_the_print_is_done(signed_in, song, job) -> None:
     address = reverse("handoff:progress", args=[song.pk, job.pk])
     assert "hx-trigger" in signed_in.get(address).content.decode()
-    actions.run_print(job.pk)
+    printing.run_print(job.pk)
     page = signed_in.get(address).content.decode()
     assert "hx-trigger" not in page
     assert "returns/hall.wav" in page
 
 
 def test_running_a_finished_print_again_changes_nothing(job) -> None:
-    actions.run_print(job.pk)
+    printing.run_print(job.pk)
     before = sorted(path.stat().st_mtime_ns for path in print_folder(job.pk).rglob("*.wav"))
-    actions.run_print(job.pk)
+    printing.run_print(job.pk)
     assert sorted(path.stat().st_mtime_ns for path in print_folder(job.pk).rglob("*.wav")) == before
 
 
 def test_a_cancelled_print_stops_and_leaves_nothing(signed_in, song, job, monkeypatch) -> None:
-    monkeypatch.setattr(actions, "_TELL_EVERY_S", 0)
-    real = actions._Teller.__call__
+    monkeypatch.setattr(printing, "_TELL_EVERY_S", 0)
+    real = printing._Teller.__call__
 
     def cancel_half_way(self, share: float) -> None:
         if share > 0.4:
             signed_in.post(reverse("handoff:cancel", args=[song.pk, job.pk]))
         real(self, share)
 
-    monkeypatch.setattr(actions._Teller, "__call__", cancel_half_way)
-    actions.run_print(job.pk)
+    monkeypatch.setattr(printing._Teller, "__call__", cancel_half_way)
+    printing.run_print(job.pk)
     job.refresh_from_db()
     assert job.state == PrintJob.State.CANCELLED
     assert list(print_folder(job.pk).iterdir()) == []
@@ -83,14 +83,14 @@ def test_a_print_whose_stem_is_gone_says_so(song, job) -> None:
 
     stems.open_stems.cache_clear()
     (song_folder(song.pk) / "harp.wav").unlink()
-    actions.run_print(job.pk)
+    printing.run_print(job.pk)
     job.refresh_from_db()
     assert job.state == PrintJob.State.FAILED
     assert '"harp.wav" is missing' in job.message
 
 
 def test_strangers_get_no_print_and_nobody_gets_other_files(signed_in, client, song, job) -> None:
-    actions.run_print(job.pk)
+    printing.run_print(job.pk)
     assert download(signed_in, song, job, "../../secrets.json").status_code == 404
     assert download(signed_in, song, job, "groups/band.wav").status_code == 404
     client.force_login(make_user("mallory"))

@@ -1,16 +1,24 @@
 """Background tasks; each takes ids and may run twice."""
 
 from django.db import connection
-from procrastinate import RetryStrategy
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+
+from hallweb.handoff.printing import run_print
 
 
 @app.task(name="print-song", retry=RetryStrategy(max_attempts=3, wait=2))
 def print_song(job_id: int) -> None:
-    """Print one song; see `hallweb.handoff.actions.run_print`."""
-    from hallweb.handoff.actions import run_print
-
+    """Print one song; see `hallweb.handoff.printing.run_print`."""
     try:
         run_print(job_id)
     finally:
         connection.close()  # the worker's threads are not Django's: nothing else would close it
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="retry-stalled", queueing_lock="retry-stalled", pass_context=True)
+async def retry_stalled(context: JobContext, timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
+    """Give the work of a worker that died back to the queue: it has sent no sign of life for half a minute."""
+    for job in await context.app.job_manager.get_stalled_jobs(seconds_since_heartbeat=30):
+        await context.app.job_manager.retry_job(job)
