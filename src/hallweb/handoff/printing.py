@@ -1,5 +1,6 @@
 """Running a print: what the background task does."""
 
+import shutil
 import time
 
 from hallweb.handoff.models import PrintJob
@@ -24,6 +25,7 @@ def run_print(job_id: int) -> None:
         return
     job.state = PrintJob.State.RUNNING
     job.save(update_fields=["state"])
+    shutil.rmtree(print_folder(job.pk), ignore_errors=True)  # what a worker that died may have left
     try:
         plan = plan_from_document(job.revision.document)
         stems = open_stems(job.song_id, plan.song.sample_rate, stem_list(job.song_id))

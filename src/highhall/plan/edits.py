@@ -25,7 +25,8 @@ from highhall.plan.model import (
     Target,
     Track,
 )
-from highhall.plan.parse import free_id, parse_params, plan_from_document
+from highhall.plan.parse import parse_params, plan_from_document
+from highhall.plan.parse_values import free_id
 from highhall.plan.problems import PlanRefusedError, Problem
 from highhall.plan.reader import Node
 from highhall.plan.serialise import document_of

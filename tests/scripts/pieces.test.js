@@ -1,0 +1,44 @@
+// node --test: the store of decoded pieces, with a stand-in for the network and the decoder.
+
+import assert from "node:assert/strict";
+import { beforeEach, test } from "node:test";
+
+import { PieceStore } from "../../src/hallweb/static/js/pieces.js";
+
+const manifest = { pieceUrl: "/p/LANE/INDEX-KEY.flac" };
+const lane = { id: "hall", keys: ["k0", "k1", "k0"] };
+let asked;
+let status;
+
+beforeEach(() => {
+  asked = [];
+  status = 200;
+  globalThis.fetch = async (url) => {
+    asked.push(url);
+    return { ok: status === 200, status, text: async () => "a stem is missing", arrayBuffer: async () => url };
+  };
+});
+
+const context = { decodeAudioData: async (data) => ({ decoded: data }) };
+
+test("a piece is fetched by lane, index and key", async () => {
+  const buffer = await new PieceStore(context).load(manifest, lane, 1);
+  assert.deepEqual(asked, ["/p/hall/1-k1.flac"]);
+  assert.equal(buffer.decoded, "/p/hall/1-k1.flac");
+});
+
+test("equal keys are fetched once, even at the same time", async () => {
+  const store = new PieceStore(context);
+  const [first, second] = await Promise.all([store.load(manifest, lane, 0), store.load(manifest, lane, 2)]);
+  assert.equal(first, second);
+  assert.equal(asked.length, 1);
+});
+
+test("a failure is told in the server's words and tried again", async () => {
+  const store = new PieceStore(context);
+  status = 422;
+  await assert.rejects(store.load(manifest, lane, 0), /a stem is missing/);
+  status = 200;
+  await store.load(manifest, lane, 0);
+  assert.equal(asked.length, 2);
+});
