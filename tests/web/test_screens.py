@@ -1,5 +1,6 @@
 """Every screen: success, refusal, a stranger's 404, and how many queries it takes."""
 
+import numpy as np
 import pytest
 from django.urls import reverse
 
@@ -247,3 +248,26 @@ def test_pages_forbid_foreign_and_inline_scripts(signed_in, song) -> None:
     response = signed_in.get(reverse("desk:returns", args=[song.pk]))
     assert "default-src 'self'" in response["Content-Security-Policy"]
     assert "unsafe" not in response["Content-Security-Policy"]
+
+
+def test_the_demo_song_is_made_for_whoever_asks_and_its_stems_only_once(signed_in, user, monkeypatch) -> None:
+    from hallweb.songs import demo
+    from highhall.demo import STEM_NAMES
+    from tests.core.plans import write_stem
+
+    made = []
+
+    def write_short_stems(folder, _progress) -> None:
+        for name in STEM_NAMES:
+            if not (folder / f"{name}.flac").exists():
+                made.append(name)
+                write_stem(folder / f"{name}.flac", np.zeros((1, 480)))
+
+    monkeypatch.setattr(demo, "write_stems", write_short_stems)
+    for _ in range(2):
+        response = signed_in.post(reverse("desk:new-demo"))
+        assert response.status_code == 302
+    songs = Song.objects.filter(owner=user)
+    assert [song.title for song in songs] == ["Lantern Over Skerry"] * 2
+    assert [song.stems.count() for song in songs] == [10, 10]
+    assert sorted(made) == sorted(STEM_NAMES)

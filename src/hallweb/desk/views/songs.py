@@ -1,7 +1,5 @@
 """The list of songs."""
 
-from pathlib import Path
-
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
 from django.db.models import Count
@@ -9,9 +7,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from hallweb.songs.actions import create_song
+from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
-from highhall.demo import demo_plan, write_stems
 
 
 @login_required
@@ -26,10 +23,5 @@ def song_list(request: HttpRequest) -> HttpResponse:
 @require_POST
 def make_demo_song(request: HttpRequest) -> HttpResponse:
     """Make another copy of the demo song for this user."""
-
-    def put_stems(folder: Path) -> None:
-        write_stems(folder / "stems")
-
     owner = get_object_or_404(User, pk=request.user.pk)
-    song = create_song(owner, demo_plan(), put_stems)
-    return redirect(song)
+    return redirect(create_demo_song(owner))
