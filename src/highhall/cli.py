@@ -1,4 +1,4 @@
-"""The command line: `highhall render`, `check` and `times`. Results on stdout, the rest on stderr."""
+"""The command line: `highhall import`, `check`, `render` and `times`. Results on stdout, the rest on stderr."""
 
 import argparse
 import dataclasses
@@ -6,14 +6,19 @@ import json
 import sys
 import tempfile
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from highhall.errors import CoreError
-from highhall.interchange.audio_files import DEPTHS
-from highhall.plan import Plan, PlanRefusedError, Problem, Tempo, parse_plan
+from highhall.interchange.audio_files import DEPTHS, written_whole
+from highhall.interchange.folder import plan_from_folder
+from highhall.interchange.midi import read_midi
+from highhall.interchange.sections import read_sections_csv, sections_from_markers
+from highhall.plan import Plan, PlanRefusedError, Problem, Song, Tempo, parse_plan, write_plan
+from highhall.plan.edits import checked
 from highhall.render import PlanNotRenderedError, PrintOptions, Stems, print_plan
 from highhall.render.prints import PARTS
-from highhall.timing import NoteValue, Position
+from highhall.timing import Meter, NoteValue, Position
 
 _REFUSED, _FAILED = 1, 2
 _COMMON_NOTES = ("1/1", "1/2.", "1/2", "1/2T", "1/4.", "1/4", "1/4T", "1/8.", "1/8", "1/8T", "1/16.", "1/16", "1/16T", "1/32")  # fmt: skip
@@ -56,6 +61,18 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--json", action="store_true", help="print a summary as JSON")
     render.set_defaults(run=_render)
 
+    make = commands.add_parser("import", help="make a plan from a folder of stems")
+    make.add_argument("folder", type=Path)
+    make.add_argument("--out", type=Path, required=True, metavar="PLAN.json")
+    make.add_argument("--title", help="the song's title; the folder's name if not given")
+    time = make.add_mutually_exclusive_group(required=True)
+    time.add_argument("--bpm", type=float)
+    time.add_argument("--midi", type=Path, help="tempo, meters and markers from a Standard MIDI File")
+    make.add_argument("--beat", type=_note, default=NoteValue(1, 4), metavar="NOTE", help="what --bpm counts")
+    make.add_argument("--meter", type=_meter, default=Meter(1, 4, 4), metavar="BEATS/UNIT")
+    make.add_argument("--sections", type=Path, help="a CSV file with the columns name, start, end")
+    make.set_defaults(run=_import)
+
     check = commands.add_parser("check", help="say what is wrong with a plan")
     check.add_argument("plan", type=Path)
     check.add_argument("--json", action="store_true")
@@ -82,6 +99,14 @@ def _note(text: str) -> NoteValue:
         return NoteValue.parse(text)
     except CoreError as error:
         raise argparse.ArgumentTypeError(str(error)) from None
+
+
+def _meter(text: str) -> Meter:
+    beats, _, unit = text.partition("/")
+    try:
+        return Meter(1, int(beats), int(unit))
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"expected a meter such as 6/8, got {text}") from None
 
 
 def _parts(text: str) -> tuple[str, ...]:
@@ -159,6 +184,34 @@ def _progress_line() -> Callable[[float], None]:
             print(f"rendering {told * 10} %", file=sys.stderr)
 
     return tell
+
+
+def _import(options: argparse.Namespace) -> int:
+    if options.out.exists():
+        raise CoreError(f"{options.out} exists; choose another name or move it away")
+    if not options.folder.is_dir():
+        raise CoreError(f"{options.folder} is not a folder")
+    title = (options.title or options.folder.resolve().name)[:120]
+    markers: Sequence[tuple[Position, str]] = ()
+    if options.midi:
+        song_map = read_midi(options.midi)
+        song = Song(
+            title=title, sample_rate=48000, meters=song_map.meters, tempos=song_map.tempos, end=song_map.end
+        )  # fmt: skip
+        markers = song_map.markers
+    else:
+        tempo = Tempo(at=Position(1), bpm=options.bpm, beat=options.beat)
+        song = Song(title=title, sample_rate=48000, meters=(options.meter,), tempos=(tempo,), end=Position(2))
+    plan = plan_from_folder(options.folder, options.out.resolve().parent, song)
+    sections = sections_from_markers(markers, plan.song.end)
+    if options.sections:
+        sections = read_sections_csv(options.sections, plan.song.end)
+    plan = checked(replace(plan, song=replace(plan.song, sections=sections)))
+    with written_whole(options.out) as temporary:
+        temporary.write_text(write_plan(plan), encoding="utf-8")
+    tracks, groups = len(plan.tracks), len(plan.groups)
+    print(f"{options.out}: {tracks} tracks in {groups} groups, {len(sections)} sections, {plan.song.end.bar - 1} bars")
+    return 0
 
 
 def _check(options: argparse.Namespace) -> int:

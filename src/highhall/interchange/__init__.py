@@ -1,1 +1,1 @@
-"""Ways in and out: sound files."""
+"""Ways in and out: sound files, folders of stems, MIDI files, tables of sections."""

@@ -10,6 +10,7 @@ import shutil
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -62,14 +63,35 @@ def decoded_stem(path: Path, sample_rate: int, folder: Path) -> Audio:
     if not path.is_file():
         raise AudioFileError(f'"{path.name}" is missing; expected a sound file at {path}')
     copy = folder / f"{content_hash(path)}-{sample_rate}.f32"
-    channels = _channels_of(path)
+    channels = sound_facts(path).channels
     if not copy.exists():
         _decode(path, sample_rate, copy, channels)
     samples = np.memmap(copy, np.float32, mode="r")
     return samples.reshape(channels, -1)
 
 
-def _channels_of(path: Path) -> int:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SoundFacts:
+    """What a sound file's header says."""
+
+    channels: int
+    frames: int
+    sample_rate: int
+
+    @property
+    def seconds(self) -> float:
+        """The length in seconds."""
+        return self.frames / self.sample_rate
+
+
+def sound_facts(path: Path) -> SoundFacts:
+    """Return what a stem's header says.
+
+    Raises
+    ------
+    AudioFileError
+        If it is not sound, has more than two channels, or holds no samples.
+    """
     try:
         info = sf.info(path)
     except sf.LibsndfileError as error:
@@ -78,7 +100,7 @@ def _channels_of(path: Path) -> int:
         raise AudioFileError(f'"{path.name}" has {info.channels} channels; expected one (mono) or two (stereo)')
     if info.frames == 0:
         raise AudioFileError(f'"{path.name}" holds no samples')
-    return int(info.channels)
+    return SoundFacts(channels=info.channels, frames=info.frames, sample_rate=info.samplerate)
 
 
 def _decode(path: Path, sample_rate: int, copy: Path, channels: int) -> None:

@@ -1,0 +1,79 @@
+"""What a stem's file name says: the track's name, its side of a pair, and a group it may belong to."""
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+
+# Words as engineers write them in file names; the first group with a match is proposed.
+GROUP_WORDS: dict[str, tuple[str, ...]] = {
+    "Voices": ("vox", "vocal", "vocals", "voice", "voices", "choir", "bv", "bvs", "backing", "harmony", "sing", "lv"),
+    "Drums": (
+        "kick", "kik", "bd", "snare", "sd", "hat", "hihat", "hh", "tom", "toms", "overhead", "overheads", "oh", "drum",
+        "drums", "cymbal", "ride", "crash", "percussion", "perc", "shaker", "shakers", "tambourine", "clap", "claps", "conga",
+    ),
+    "Bass": ("bass", "sub"),
+    "Guitars": ("guitar", "guitars", "gtr", "gtrs", "gt", "banjo", "mandolin", "ukulele"),
+    "Keys": ("piano", "keys", "organ", "synth", "pad", "pads", "rhodes", "harmonium", "accordion", "clavinet"),
+    "Strings": ("strings", "violin", "violins", "viola", "cello", "celli", "fiddle", "harp"),
+    "Winds": ("flute", "whistle", "clarinet", "oboe", "sax", "trumpet", "trombone", "horn", "horns", "brass"),
+}  # fmt: skip
+_SIDE = re.compile(r"^(?P<name>.+?)[ ._-]+(?P<side>l|r|left|right)$", re.IGNORECASE)
+
+
+@dataclass(frozen=True, slots=True)
+class StemName:
+    """A track's name, its pan if it is one side of a pair of mono files, and the group proposed for it."""
+
+    name: str
+    pan: float
+    group: str | None
+
+
+def read_stem_names(file_names: Sequence[str]) -> list[StemName]:
+    """Read the names of stems that belong together; what all of them begin with is left out.
+
+    `LanternSong_03 lead vox.wav` beside other `LanternSong_` files becomes "Lead Vox" in "Voices"; `Piano L`
+    and `Piano R` keep their names and go to the sides, if both are there.
+    """
+    bare = [PurePosixPath(name).stem for name in file_names]
+    shared = _shared_words(bare) if len(bare) > 1 else 0
+    cleaned = [_spaced(name[shared:]) or _spaced(name) for name in bare]
+    return [StemName(_titled(name), _side_of(name, cleaned), _group_of(name)) for name in cleaned]
+
+
+def _shared_words(names: Sequence[str]) -> int:
+    """Return how many characters all names begin with, up to the end of a word."""
+    same = 0
+    for characters in zip(*names, strict=False):
+        if len(set(characters)) > 1:
+            break
+        same += 1
+    return max((i + 1 for i in range(same) if names[0][i] in " _-."), default=0)
+
+
+def _spaced(text: str) -> str:
+    without_number = re.sub(r"^\d{1,3}[ ._-]+", "", text.strip())
+    return re.sub(r"[\s_.]+|(?<=[a-z])-(?=[a-z])", " ", without_number).strip(" -")
+
+
+def _titled(name: str) -> str:
+    return name.title() if name.islower() else name
+
+
+def _side_of(name: str, all_names: Sequence[str]) -> float:
+    match = _SIDE.match(name)
+    if match is None:
+        return 0.0
+    is_left = match["side"].lower().startswith("l")
+    others = (_SIDE.match(other) for other in all_names)
+    has_partner = any(
+        other and other["name"].lower() == match["name"].lower() and other["side"].lower().startswith("l") != is_left
+        for other in others
+    )
+    return (-1.0 if is_left else 1.0) if has_partner else 0.0
+
+
+def _group_of(name: str) -> str | None:
+    words = set(re.findall(r"[a-z]+", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name).lower()))
+    return next((group for group, known in GROUP_WORDS.items() if words & set(known)), None)
