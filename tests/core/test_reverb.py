@@ -155,6 +155,23 @@ def test_the_smallest_and_the_largest_space_are_stable() -> None:
         assert power(ringing[:, -rate:]) < power(ringing[:, :rate])
 
 
+@pytest.mark.parametrize("space", SPACES)
+@pytest.mark.parametrize("decay_s", [0.1, 0.5, 30.0])
+@pytest.mark.parametrize(("low_ratio", "high_ratio"), [(3.0, 0.05), (0.2, 1.5), (0.2, 0.05), (3.0, 1.5)])
+@pytest.mark.parametrize(("low_hz", "high_hz"), [(1000, 1000), (40, 16000)])
+def test_no_line_ever_grows_whatever_the_decays(
+    space: str, decay_s: float, low_ratio: float, high_ratio: float, low_hz: float, high_hz: float
+) -> None:
+    params = {"low_ratio": low_ratio, "high_ratio": high_ratio, "low_hz": low_hz, "high_hz": high_hz, "size": 3}
+    design = design_reverb(step_of_kind("reverb", "s", {"space": space, "decay_s": decay_s, **params}), RATE)
+    z = np.exp(-2j * np.pi * np.geomspace(1, 23_999, 500) / RATE)[:, None]
+    s = design.shelves
+    gains = np.abs((s[0] + s[1] * z) / (1 + s[2] * z) * (s[3] + s[4] * z) / (1 + s[5] * z))
+    assert np.isfinite(gains).all()
+    assert gains.max() < 1
+    assert 0 < design.input_gain < np.inf
+
+
 def test_a_pre_delay_follows_a_slowing_tempo() -> None:
     from highhall.plan import Tempo
 

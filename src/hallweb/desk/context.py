@@ -91,4 +91,4 @@ def edited(
 def sentence_of(error: CoreError) -> str:
     """Return an error of the core as a sentence for users: what is wrong, without the document's paths."""
     text = error.problems[0].text if isinstance(error, PlanRefusedError) else str(error)
-    return f"{text[:1].upper()}{text[1:]}."
+    return f"{text[:1].upper()}{text[1:].rstrip('.')}."

@@ -2,12 +2,19 @@
 
 from django.urls import path
 
-from hallweb.desk.views import history, returns, sends, songs
+from hallweb.desk.views import history, material, returns, sends, songs
 
 app_name = "desk"
 urlpatterns = [
     path("", songs.song_list, name="songs"),
     path("songs/new-demo/", songs.make_demo_song, name="new-demo"),
+    path("songs/new/", songs.new_song, name="new-song"),
+    path("songs/<int:song_id>/song/", material.show, name="song"),
+    path("songs/<int:song_id>/stems/", material.receive, name="receive-stem"),
+    path("songs/<int:song_id>/stems/take/", material.take, name="take-stems"),
+    path("songs/<int:song_id>/tracks/<slug:key>/set/", material.set_value, name="set-track"),
+    path("songs/<int:song_id>/tracks/<slug:key>/remove/", material.remove, name="remove-track"),
+    path("songs/<int:song_id>/tracks/<slug:key>/material/", material.reading, name="material"),
     path("songs/<int:song_id>/returns/", returns.show, name="returns"),
     path("songs/<int:song_id>/returns/add/", returns.add, name="add-return"),
     path("songs/<int:song_id>/returns/<slug:key>/set/", returns.set_value, name="set-return"),

@@ -1,7 +1,7 @@
 """Writes: making a song, editing its plan, undoing and redoing. Each is one transaction."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from django.contrib.auth.models import User
@@ -11,7 +11,9 @@ from hallweb.songs.files import song_folder
 from hallweb.songs.models import Revision, Song, Stem
 from hallweb.songs.rows import load_plan, store_plan
 from highhall.interchange.audio_files import content_hash
+from highhall.interchange.folder import propose_tracks
 from highhall.plan import Plan, document_of, plan_from_document
+from highhall.plan.edits import add_tracks, lengthen
 from highhall.render import require_rendered
 
 
@@ -62,6 +64,25 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan
             return SongState(song, head, plan)
         store_plan(song, plan)
         return SongState(song, _add_revision(song, head, label, plan), plan)
+
+
+def take_stems(song_id: int, base_revision: int) -> SongState:
+    """Make tracks of all stems of a song that have none yet, as one edit.
+
+    The first stems of an empty song also set its sample rate.
+    """
+    song = Song.objects.get(pk=song_id)
+    folder = song_folder(song_id)
+    stems = list(Stem.objects.filter(song=song).order_by("pk").values_list("path", flat=True))
+
+    def edit(plan: Plan) -> Plan:
+        used = {track.stem for track in plan.tracks}
+        proposal = propose_tracks([folder / path for path in stems if path not in used], folder, plan)
+        if not plan.tracks:
+            plan = replace(plan, song=replace(plan.song, sample_rate=proposal.sample_rate))
+        return lengthen(add_tracks(plan, proposal.tracks, proposal.groups), proposal.seconds)
+
+    return edit_plan(song_id, base_revision, "Add stems", edit)
 
 
 def undo(song_id: int, base_revision: int) -> SongState:

@@ -62,6 +62,7 @@ class Stem(models.Model):
     song = models.ForeignKey(Song, models.CASCADE, related_name="stems")
     path = models.CharField(max_length=1024)
     content_hash = models.CharField(max_length=64)
+    material = models.JSONField(null=True)  # what was measured, kept; see `songs.material`
 
     class Meta:
         ordering = ["path"]

@@ -84,22 +84,23 @@ class SoundFacts:
         return self.frames / self.sample_rate
 
 
-def sound_facts(path: Path) -> SoundFacts:
-    """Return what a stem's header says.
+def sound_facts(path: Path, shown_as: str | None = None) -> SoundFacts:
+    """Return what a stem's header says; `shown_as` is the name that errors call it by.
 
     Raises
     ------
     AudioFileError
         If it is not sound, has more than two channels, or holds no samples.
     """
+    name = shown_as or path.name
     try:
         info = sf.info(path)
     except sf.LibsndfileError as error:
-        raise AudioFileError(f'"{path.name}" cannot be read as sound: {error.error_string}') from None
+        raise AudioFileError(f'"{name}" cannot be read as sound: {error.error_string}') from None
     if info.channels > 2:
-        raise AudioFileError(f'"{path.name}" has {info.channels} channels; expected one (mono) or two (stereo)')
+        raise AudioFileError(f'"{name}" has {info.channels} channels; expected one (mono) or two (stereo)')
     if info.frames == 0:
-        raise AudioFileError(f'"{path.name}" holds no samples')
+        raise AudioFileError(f'"{name}" holds no samples')
     return SoundFacts(channels=info.channels, frames=info.frames, sample_rate=info.samplerate)
 
 

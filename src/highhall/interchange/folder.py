@@ -2,17 +2,16 @@
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import SoundFacts, sound_facts
 from highhall.interchange.broadcast_wave import time_reference_samples
 from highhall.interchange.stem_names import read_stem_names
-from highhall.plan.edits import checked, id_from_name
+from highhall.plan.edits import add_tracks, id_from_name, lengthen
 from highhall.plan.model import MAIN, Group, Plan, Song, Track
 from highhall.plan.parse import SAMPLE_RATES
-from highhall.timing import Position
 
 SUFFIXES = frozenset({".wav", ".wave", ".rf64", ".bwf", ".aif", ".aiff", ".flac", ".ogg", ".mp3"})
 _FALLBACK_RATE = 48000
@@ -28,11 +27,60 @@ def stem_paths(folder: Path) -> list[Path]:
     return sorted(path for path in found if not any(part.startswith(".") for part in path.relative_to(folder).parts))
 
 
-def plan_from_folder(folder: Path, plan_folder: Path, song: Song) -> Plan:
-    """Return a plan with a track for every stem: names, proposed groups, pairs and time stamps are read.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Proposal:
+    """Tracks for some stems, the groups that have to be made for them, and what the song needs for them.
 
-    `song` gives title and time; its rate becomes the most common one of the stems that a plan allows, and it is
-    made long enough for the longest stem. There are no returns yet.
+    `sample_rate` is the most common one of the stems that a plan allows; `seconds` is when the last has ended.
+    """
+
+    tracks: tuple[Track, ...]
+    groups: tuple[Group, ...]
+    sample_rate: int
+    seconds: float
+
+
+def propose_tracks(paths: Sequence[Path], plan_folder: Path, present: Plan | None = None) -> Proposal:
+    """Return a track for each stem: names, groups, sides of pairs and time stamps are read.
+
+    Groups of `present` are used where they have the proposed name, and its ids are not taken again.
+
+    Raises
+    ------
+    AudioFileError
+        If a stem cannot be used.
+    """
+    facts = [sound_facts(path) for path in paths]
+    starts_s = _starts_s(paths, facts)
+    names = read_stem_names([path.name for path in paths])
+    known = {group.name: group.id for group in present.groups} if present else {}
+    taken = {MAIN, *known.values()}
+    if present:
+        taken |= {item.id for items in (present.tracks, present.returns) for item in items}
+    made: dict[str, str] = {}
+    for group_name in sorted({n.group for n in names if n.group} - set(known)):
+        made[group_name] = id_from_name(group_name, taken)
+        taken.add(made[group_name])
+    tracks = []
+    for path, name, start_s in zip(paths, names, starts_s, strict=True):
+        track_id = id_from_name(name.name, taken)
+        taken.add(track_id)
+        stem = path.resolve().relative_to(plan_folder.resolve()).as_posix()
+        group = {**known, **made}.get(name.group) if name.group else None
+        tracks.append(Track(id=track_id, name=name.name[:120], group=group, stem=stem, start_s=start_s, pan=name.pan))
+    rates = Counter(fact.sample_rate for fact in facts if fact.sample_rate in SAMPLE_RATES)
+    return Proposal(
+        tracks=tuple(tracks),
+        groups=tuple(Group(id=group_id, name=group_name) for group_name, group_id in made.items()),
+        sample_rate=rates.most_common(1)[0][0] if rates else _FALLBACK_RATE,
+        seconds=max((start + fact.seconds for start, fact in zip(starts_s, facts, strict=True)), default=0.0),
+    )
+
+
+def plan_from_folder(folder: Path, plan_folder: Path, song: Song) -> Plan:
+    """Return a plan with a track for every stem in a folder; see `propose_tracks`.
+
+    `song` gives title and time; it is made long enough for the longest stem. There are no returns yet.
 
     Raises
     ------
@@ -47,24 +95,9 @@ def plan_from_folder(folder: Path, plan_folder: Path, song: Song) -> Plan:
         raise StemFolderError(f'"{folder}" holds no sound files; expected some of {kinds}')
     if not folder.resolve().is_relative_to(plan_folder.resolve()):
         raise StemFolderError(f'the stems must lie in the plan\'s folder "{plan_folder}" or below it, got "{folder}"')
-    facts = [sound_facts(path) for path in paths]
-    starts_s = _starts_s(paths, facts)
-    rates = Counter(fact.sample_rate for fact in facts if fact.sample_rate in SAMPLE_RATES)
-    song = replace(song, sample_rate=rates.most_common(1)[0][0] if rates else _FALLBACK_RATE)
-    longest_s = max(start_s + fact.seconds for start_s, fact in zip(starts_s, facts, strict=True))
-    song = replace(song, end=max(song.end, _bar_after(song, longest_s)))
-    names = read_stem_names([path.name for path in paths])
-    groups = {name: id_from_name(name, {MAIN}) for name in sorted({n.group for n in names if n.group})}
-    taken = {MAIN, *groups.values()}
-    tracks = []
-    for path, name, start_s in zip(paths, names, starts_s, strict=True):
-        track_id = id_from_name(name.name, taken)
-        taken.add(track_id)
-        stem = path.resolve().relative_to(plan_folder.resolve()).as_posix()
-        group = groups.get(name.group) if name.group else None
-        tracks.append(Track(id=track_id, name=name.name[:120], group=group, stem=stem, start_s=start_s, pan=name.pan))
-    made = tuple(Group(id=group_id, name=name) for name, group_id in groups.items())
-    return checked(Plan(song=song, groups=made, tracks=tuple(tracks)))
+    proposal = propose_tracks(paths, plan_folder)
+    empty = Plan(song=replace(song, sample_rate=proposal.sample_rate))
+    return lengthen(add_tracks(empty, proposal.tracks, proposal.groups), proposal.seconds)
 
 
 def _starts_s(paths: Sequence[Path], facts: Sequence[SoundFacts]) -> list[float]:
@@ -73,8 +106,3 @@ def _starts_s(paths: Sequence[Path], facts: Sequence[SoundFacts]) -> list[float]
     seconds = [None if stamp is None else stamp / fact.sample_rate for stamp, fact in zip(stamps, facts, strict=True)]
     first = min((second for second in seconds if second is not None), default=0.0)
     return [0.0 if second is None else round(second - first, 9) for second in seconds]
-
-
-def _bar_after(song: Song, seconds: float) -> Position:
-    position = song.time.position_at_sample(round(seconds * song.sample_rate))
-    return position if position.beat == 1 and position.bar > 1 else Position(position.bar + 1)

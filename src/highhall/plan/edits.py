@@ -4,7 +4,7 @@ Each returns a checked plan, or raises and leaves the plan that was given as it 
 """
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from types import MappingProxyType
 from typing import Any, TypeVar
@@ -30,7 +30,7 @@ from highhall.plan.parse_values import free_id
 from highhall.plan.problems import PlanRefusedError, Problem
 from highhall.plan.reader import Node
 from highhall.plan.serialise import document_of
-from highhall.timing import TimeValue
+from highhall.timing import Position, TimeValue
 
 _Item = TypeVar("_Item", Group, Track, Return, Step)
 
@@ -60,6 +60,38 @@ def _replaced(items: tuple[_Item, ...], wanted: str, change: Callable[[_Item], _
     if not any(item.id == wanted for item in items):
         raise CoreError(f'there is no "{wanted}" to change')
     return tuple(change(item) if item.id == wanted else item for item in items)
+
+
+def add_tracks(plan: Plan, tracks: Sequence[Track], groups: Sequence[Group] = ()) -> Plan:
+    """Add tracks after the others, with the groups they need."""
+    return checked(replace(plan, groups=(*plan.groups, *groups), tracks=(*plan.tracks, *tracks)))
+
+
+def set_track(plan: Plan, track_id: str, **fields: Any) -> Plan:  # noqa: ANN401
+    """Change a track's own fields: name, group, level_db, pan, mute, start_s, stem."""
+    return checked(replace(plan, tracks=_replaced(plan.tracks, track_id, lambda t: replace(t, **fields))))
+
+
+def remove_track(plan: Plan, track_id: str) -> Plan:
+    """Remove a track with its sends and their moves; its stem's file stays."""
+    plan.track(track_id)
+    return checked(
+        replace(
+            plan,
+            tracks=tuple(t for t in plan.tracks if t.id != track_id),
+            sends=tuple(s for s in plan.sends if s.source != track_id),
+            moves=tuple(
+                m for m in plan.moves if not (isinstance(m.target, SendTarget) and m.target.source == track_id)
+            ),
+        )
+    )
+
+
+def lengthen(plan: Plan, seconds: float) -> Plan:
+    """Move the song's end to the first bar line after `seconds`, if it lies before that."""
+    position = plan.song.time.position_at_sample(round(seconds * plan.song.sample_rate))
+    bar_line = position if position.beat == 1 and position.bar > 1 else Position(position.bar + 1)
+    return checked(replace(plan, song=replace(plan.song, end=max(plan.song.end, bar_line))))
 
 
 def add_return(plan: Plan, name: str, chain: tuple[Step, ...], **fields: Any) -> tuple[Plan, str]:  # noqa: ANN401

@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import STALE, base_revision, refused
-from hallweb.desk.views import returns, sends
+from hallweb.desk.views import material, returns, sends
 from hallweb.shared.htmx import say_plan_changed
 from hallweb.songs import actions
 from hallweb.songs.models import Song
@@ -36,4 +36,6 @@ def _step(request: HttpRequest, song_id: int, step: Callable[[int, int], actions
         return refused(request, STALE, 409)
     if request.POST.get("view") == "sends":
         return say_plan_changed(sends.sheet(request, state, request.POST.get("section", "")))
+    if request.POST.get("view") == "song":
+        return say_plan_changed(material.sheet(request, state))
     return say_plan_changed(returns.sheet(request, state, request.POST.get("open", "")))

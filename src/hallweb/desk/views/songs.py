@@ -1,5 +1,7 @@
 """The list of songs."""
 
+from collections.abc import Mapping
+
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
 from django.db.models import Count
@@ -7,16 +9,57 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
+from hallweb.desk.context import sentence_of
+from hallweb.songs.actions import create_song
 from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
+from highhall.plan import PlanRefusedError, plan_from_document
+from highhall.plan.parse import FORMAT, VERSION
+
+_BEATS = (("1/4", "quarters"), ("1/4.", "dotted quarters"), ("1/8", "eighths"), ("1/2", "halves"))
+_FIRST_BARS = 8
 
 
 @login_required
 def song_list(request: HttpRequest) -> HttpResponse:
-    """Show the user's songs, or an invitation to start with the demo song."""
+    """Show the user's songs, and how to start one."""
+    return _listed(request, {}, "")
+
+
+def _listed(request: HttpRequest, typed: Mapping[str, str], problem: str) -> HttpResponse:
     counted = Song.objects.visible_to(request.user).select_related("head")
     songs = counted.annotate(track_count=Count("tracks", distinct=True), return_count=Count("returns", distinct=True))
-    return render(request, "desk/songs.html", {"songs": songs})
+    context = {"songs": songs, "beats": _BEATS, "typed": typed, "problem": problem}
+    return render(request, "desk/songs.html", context, status=422 if problem else 200)
+
+
+@login_required
+@require_POST
+def new_song(request: HttpRequest) -> HttpResponse:
+    """Make an empty song of eight bars; stems make it longer."""
+    typed = {name: request.POST.get(name, "").strip() for name in ("title", "bpm", "beat", "meter")}
+    beats, _, unit = typed["meter"].partition("/")
+    try:
+        bpm, meter = float(typed["bpm"].replace(",", ".")), {"bar": 1, "beats": int(beats), "unit": int(unit)}
+    except ValueError:
+        return _listed(request, typed, "Type the tempo as a number such as 104, and the meter as 4/4 or 6/8.")
+    document = {
+        "format": FORMAT,
+        "version": VERSION,
+        "song": {
+            "title": typed["title"],
+            "sample_rate": 48000,
+            "meters": [meter],
+            "tempos": [{"at": "1|1", "bpm": bpm, "beat": typed["beat"]}],
+            "end": f"{_FIRST_BARS + 1}|1",
+        },
+    }
+    try:
+        plan = plan_from_document(document)
+    except PlanRefusedError as error:
+        return _listed(request, typed, sentence_of(error))
+    song = create_song(get_object_or_404(User, pk=request.user.pk), plan, lambda _: None)
+    return redirect("desk:song", song.pk)
 
 
 @login_required

@@ -112,6 +112,9 @@ export function bindDock(player) {
   document.addEventListener("plan-changed", () => player.refresh());
   document.addEventListener("htmx:afterSettle", showHearing);
   player.addEventListener("state", showState);
+  player.addEventListener("manifest", () => {
+    shown = -1;
+  });
   player.addEventListener("manifest", () => choose(heard.listen, player.manifest.lanes.some((l) => l.id === heard.solo) ? heard.solo : null));
   player.addEventListener("problem", () => say(`The ${player.problem}.`.replace("The sound", "Sound")));
   draw();

@@ -7,6 +7,7 @@ import { bindKeys } from "./keys.js";
 import { bindMatrix } from "./matrix.js";
 import { bindMeters } from "./meters.js";
 import { bindScreens } from "./screens.js";
+import { bindUploads } from "./uploads.js";
 import { Player } from "./player.js";
 
 const player = new Player(document.getElementById("player").dataset.manifestUrl);
@@ -14,6 +15,7 @@ bindScreens();
 bindEdits();
 bindFields();
 bindMatrix();
+bindUploads();
 bindDock(player);
 bindMeters(player);
 bindKeys(player);

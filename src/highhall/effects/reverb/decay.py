@@ -19,6 +19,10 @@ from numpy.typing import NDArray
 from highhall.effects.signals import Coefficients
 
 
+_FLOOR = -4.0
+"""Decades: a loss of 80 dB a pass is silence, and steeper shelves only lose precision."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DecayCurve:
     """Seconds to -60 dB, by frequency: three plateaus with first-order transitions."""
@@ -42,15 +46,16 @@ class DecayCurve:
         (6, lines): low b0, b1, a1, then high b0, b1, a1; the gain is in the low shelf.
         """
         per_second = -3 * line_samples / sample_rate  # decades a pass, times seconds
-        at_middle = per_second / self.decay_s
-        at_dc = at_middle / self.low_ratio
-        at_nyquist = at_middle / self.high_ratio
+        at_middle = np.maximum(per_second / self.decay_s, _FLOOR)
+        at_dc = np.maximum(per_second / self.decay_s / self.low_ratio, _FLOOR)
+        at_nyquist = np.maximum(per_second / self.decay_s / self.high_ratio, _FLOOR)
         middle_hz = math.sqrt(self.low_hz * self.high_hz)
         gain = at_middle
         for _ in range(12):  # the shelves reach into the middle: correct for what they do there
             low = _low_shelf(at_dc - gain, self.low_hz, sample_rate)
             high = _high_shelf(at_nyquist - gain, self.high_hz, sample_rate)
-            gain = at_middle - _decades_at(low, middle_hz, sample_rate) - _decades_at(high, middle_hz, sample_rate)
+            reach = _decades_at(low, middle_hz, sample_rate) + _decades_at(high, middle_hz, sample_rate)
+            gain = np.clip(at_middle - reach, _FLOOR, 0.0)  # above 1 the loop would grow
         low = _low_shelf(at_dc - gain, self.low_hz, sample_rate)
         high = _high_shelf(at_nyquist - gain, self.high_hz, sample_rate)
         low[:2] *= 10.0**gain
