@@ -18,7 +18,6 @@ from numpy.typing import NDArray
 
 from highhall.effects.signals import Coefficients
 
-
 _FLOOR = -4.0
 """Decades: a loss of 80 dB a pass is silence, and steeper shelves only lose precision."""
 
