@@ -10,6 +10,7 @@ import platform
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping
+from pathlib import Path
 
 import numba
 import numpy as np
@@ -24,7 +25,20 @@ from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_
 from highhall.render.stems import Stems
 
 PIECE_S = 2
-ENGINE_VERSION = f"{highhall.__version__} {np.__version__} {numba.__version__} {platform.machine()}"
+_ENGINE_FOLDERS = ("timing", "effects", "render")
+
+
+def _engine_version() -> str:
+    """Return what may change the bits of a sound beside the plan: our own source, libraries, processor."""
+    digest = hashlib.sha256()
+    root = Path(highhall.__file__).parent
+    for folder in _ENGINE_FOLDERS:
+        for path in sorted((root / folder).rglob("*.py")):
+            digest.update(path.read_bytes())
+    return f"{digest.hexdigest()[:16]} {np.__version__} {numba.__version__} {platform.machine()}"
+
+
+ENGINE_VERSION = _engine_version()
 _BLOCK_FRAMES = 16384
 
 

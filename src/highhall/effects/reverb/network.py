@@ -6,7 +6,7 @@ nothing wraps; the scratch holds one line after another with a constant stride, 
 vectorises over time, and it is transposed only for the recursive shelves, which vectorise over lines.
 
 What makes it repeatable: the lines' wandering is a function of the absolute sample index on a grid of
-64, so neither block sizes nor the place where rendering starts change a bit of what they do.
+128, so neither block sizes nor the place where rendering starts change a bit of what they do.
 
 References
 ----------
@@ -25,7 +25,7 @@ from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 
 LINES = 16
 BLOCK = 512
-CELL = 64
+CELL = 128
 SLIDE = 16384
 INTERPOLATION_REACH = 4
 CELL_STEPS = np.arange(CELL).astype(np.float32)
