@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 import jsonschema
@@ -10,6 +11,7 @@ import pytest
 from highhall.plan import PlanRefusedError, SendTarget, document_of, edits, parse_plan, plan_from_document, write_plan
 from highhall.plan.kinds import KINDS
 from highhall.plan.order import return_stages
+from highhall.plan.reference import kinds_page
 from highhall.plan.schema import plan_schema
 from highhall.timing import NoteValue
 from tests.core.plans import example, make_plan
@@ -193,8 +195,7 @@ def test_new_ids_come_from_names_and_stay_unique() -> None:
     assert (first, second) == ("plate-2", "plate-3")
 
 
-def test_the_schema_in_the_docs_is_the_one_we_make() -> None:
-    from pathlib import Path
-
-    published = Path(__file__).parents[2] / "docs" / "plan.schema.json"
-    assert json.loads(published.read_text()) == plan_schema()
+def test_the_pages_in_the_docs_are_the_ones_we_make() -> None:
+    docs = Path(__file__).parents[2] / "docs"
+    assert json.loads((docs / "plan.schema.json").read_text()) == plan_schema()
+    assert (docs / "kinds.md").read_text() == kinds_page()
