@@ -16,9 +16,6 @@ from highhall.timing import Milliseconds, NoteValue, Position, parse_time_value
 BEATS_SHOWN = 4
 BEAT_PX = 136.0
 HIT_X = 8.0
-TIME_WIDTH = 560
-
-_DYNAMIC_DB = 60.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

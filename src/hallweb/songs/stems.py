@@ -37,8 +37,3 @@ def open_stems(song_id: int, sample_rate: int, stems: StemList) -> Stems:
 def _opened(song_id: int, sample_rate: int, stems: StemList) -> Stems:
     folder = song_folder(song_id)
     return Stems({path: decoded_stem(folder / path, sample_rate, decoded_folder()) for path, _ in stems})
-
-
-def forget_opened() -> None:
-    """Let go of all stems, so that the next use looks at the files again."""
-    _opened.cache_clear()

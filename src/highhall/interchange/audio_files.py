@@ -8,7 +8,7 @@ import hashlib
 import os
 import shutil
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -174,6 +174,3 @@ class SoundWriter:
     def close(self) -> None:
         """Finish the file."""
         self._file.close()
-
-
-Progress = Callable[[float], None]

@@ -74,10 +74,6 @@ class Song:
         """Return the section with that id; KeyError if there is none."""
         return _by_id(self.sections, section_id)
 
-    def section_at(self, position: Position) -> Section | None:
-        """Return the section in which a position lies, if any."""
-        return next((s for s in self.sections if s.start <= position < s.end), None)
-
 
 @lru_cache(maxsize=64)
 def _song_time(meters: tuple[Meter, ...], tempos: tuple[Tempo, ...], sample_rate: int) -> SongTime:
