@@ -11,7 +11,7 @@ from hallweb.desk.templatetags.figures import figure
 from highhall.effects.tone import response_db
 from highhall.plan import Plan, Return, Song
 from highhall.plan.kinds import KINDS
-from highhall.timing import Milliseconds, NoteValue, Position, parse_time_value
+from highhall.timing import NoteValue, Position
 
 BEATS_SHOWN = 4
 BEAT_PX = 136.0
@@ -105,10 +105,7 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
     if step is None:
         return None
     beat_s = beat_seconds(plan)
-    pre_delay = step.value("pre_delay")
-    time = parse_time_value(pre_delay) if isinstance(pre_delay, str) else pre_delay
-    if not isinstance(time, (NoteValue, Milliseconds)):
-        raise TypeError(f"pre_delay is not a time value: {time!r}")
+    time = step.time("pre_delay")
     pre_delay_s = plan.song.time.seconds_of(time, Position(1))
     decay_s = step.number("decay_s")
     low_s, high_s = decay_s * step.number("low_ratio"), decay_s * step.number("high_ratio")

@@ -1,9 +1,9 @@
 """What every screen of a song needs: the frame's context, and answers to edits."""
 
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
@@ -13,7 +13,9 @@ from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
 from hallweb.songs.rows import load_plan
 from highhall.errors import CoreError
-from highhall.plan import Plan, PlanRefusedError
+from highhall.plan import Plan, PlanRefusedError, Return, Track
+
+_Item = TypeVar("_Item", Track, Return)
 
 STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
 
@@ -24,6 +26,14 @@ def open_song(request: HttpRequest, song_id: int) -> SongState:
     if song.head is None:
         raise LookupError(f"song {song.pk} has no revision")
     return SongState(song, song.head, load_plan(song))
+
+
+def item_or_404(items: Sequence[_Item], key: str) -> _Item:
+    """Return the track or return with an id, or answer 404."""
+    for item in items:
+        if item.id == key:
+            return item
+    raise Http404
 
 
 def frame_context(opened: SongState, view: str) -> dict[str, Any]:
@@ -78,9 +88,19 @@ def edited(
     answer: Callable[[SongState], HttpResponse],
 ) -> HttpResponse:
     """Apply an edit and answer with the changed part, or say why it was refused."""
+    return changed(request, song_id, lambda song_id, base: edit_plan(song_id, base, label, edit), answer)
+
+
+def changed(
+    request: HttpRequest,
+    song_id: int,
+    change: Callable[[int, int], SongState],
+    answer: Callable[[SongState], HttpResponse],
+) -> HttpResponse:
+    """Do what `change` does to a song of this user on the revision it was made on; answer as `edited` does."""
     get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     try:
-        state = edit_plan(song_id, base_revision(request), label, edit)
+        state = change(song_id, base_revision(request))
     except StaleRevisionError:
         return refused(request, STALE, 409)
     except CoreError as error:

@@ -8,7 +8,7 @@ from hallweb.desk.templatetags.figures import figure
 from highhall.plan import Band, Plan, Return, Step
 from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH, Parameter, ParameterType
 from highhall.plan.model import ParameterValue
-from highhall.timing import Milliseconds, NoteValue, Position, parse_time_value
+from highhall.timing import Milliseconds, NoteValue, Position
 
 BAND_NAMES = {
     "low_cut": "Low cut", "high_cut": "High cut", "bell": "Bell", "low_shelf": "Low shelf",
@@ -79,9 +79,7 @@ def field_groups(plan: Plan, return_: Return, errors: dict[str, tuple[str, str]]
 
 def _step_field(plan: Plan, step: Step, name: str, errors: dict[str, tuple[str, str]]) -> Field:
     parameter = KINDS[step.kind].parameter(name)
-    value = step.value(name)
-    if parameter.type is ParameterType.TIME and isinstance(value, str):
-        value = parse_time_value(value)
+    value = step.time(name) if parameter.type is ParameterType.TIME else step.value(name)
     arrow = {"decay_s": "0.1", "early_db": "0.5", "diffusion": "5", "mod_depth": "5"}.get(name, "0.05")
     return _field(f"step/{step.id}/{name}", parameter, value, errors, hint=_hint(plan, step, name, value), step=arrow)
 

@@ -10,12 +10,14 @@ from highhall.plan.kinds import KINDS
 from highhall.timing import (
     Meter,
     MeterMap,
+    Milliseconds,
     NoteValue,
     Position,
     SongTime,
     TempoChange,
     TempoMap,
     TimeValue,
+    parse_time_value,
 )
 
 MAIN = "main"
@@ -153,6 +155,15 @@ class Step:
         if not isinstance(value, (int, float)):
             raise TypeError(f"{self.kind} parameter {name} is not a number: {value!r}")
         return float(value)
+
+    def time(self, name: str) -> TimeValue:
+        """Return a time parameter, its default too, as a time value."""
+        value = self.value(name)
+        if isinstance(value, str):  # the table's default is written as JSON writes it
+            return parse_time_value(value)
+        if not isinstance(value, (NoteValue, Milliseconds)):
+            raise TypeError(f"{self.kind} parameter {name} is not a time value: {value!r}")
+        return value
 
     @property
     def bands(self) -> tuple[Band, ...]:

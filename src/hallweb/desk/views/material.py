@@ -11,17 +11,16 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk.charts import wave_picture
 from hallweb.desk.context import (
-    STALE,
-    base_revision,
+    changed,
     edited,
     frame_context,
+    item_or_404,
     open_song,
     refused,
     sentence_of,
     show_screen,
 )
 from hallweb.desk.entry import EntryError, entry_text, parse_entry
-from hallweb.shared.htmx import say_plan_changed
 from hallweb.songs import actions
 from hallweb.songs.actions import SongState
 from hallweb.songs.material import StemReading, stem_reading
@@ -98,14 +97,7 @@ def receive(request: HttpRequest, song_id: int) -> JsonResponse:
 @require_POST
 def take(request: HttpRequest, song_id: int) -> HttpResponse:
     """Make tracks of the stems that came in."""
-    get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
-    try:
-        state = actions.take_stems(song_id, base_revision(request))
-    except actions.StaleRevisionError:
-        return refused(request, STALE, 409)
-    except CoreError as error:
-        return refused(request, sentence_of(error))
-    return say_plan_changed(sheet(request, state))
+    return changed(request, song_id, actions.take_stems, lambda state: sheet(request, state))
 
 
 @login_required
@@ -113,9 +105,7 @@ def take(request: HttpRequest, song_id: int) -> HttpResponse:
 def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Set one field of a track: name, group, level, pan or mute."""
     plan = open_song(request, song_id).plan
-    track = next((t for t in plan.tracks if t.id == key), None)
-    if track is None:
-        raise Http404
+    track = item_or_404(plan.tracks, key)
     try:
         change, what = _change(track, request.POST.get("field", ""), request.POST.get("value", ""))
     except EntryError as error:
@@ -150,9 +140,7 @@ def _change(track: Track, field: str, text: str) -> tuple[Callable[[Plan], Plan]
 def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Remove a track with its sends; undo brings it back, its stem stays."""
     plan = open_song(request, song_id).plan
-    track = next((t for t in plan.tracks if t.id == key), None)
-    if track is None:
-        raise Http404
+    track = item_or_404(plan.tracks, key)
     label = f"Remove {track.name}"
     return edited(request, song_id, label, lambda p: remove_track(p, key), lambda state: sheet(request, state))
 
@@ -161,9 +149,7 @@ def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return what one stem is like; each row asks for its own, so that the page need not wait for any."""
     opened = open_song(request, song_id)
-    track = next((t for t in opened.plan.tracks if t.id == key), None)
-    if track is None:
-        raise Http404
+    track = item_or_404(opened.plan.tracks, key)
     try:
         found = stem_reading(opened.song.pk, opened.plan, track)
     except (CoreError, Stem.DoesNotExist) as error:

@@ -9,7 +9,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.charts import HIT_X, looks, skyline, time_grid, time_picture, tone_picture
-from hallweb.desk.context import edited, frame_context, open_song, refused, show_screen
+from hallweb.desk.context import edited, frame_context, item_or_404, open_song, refused, show_screen
 from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.fields import BAND_NAMES, field_groups
 from hallweb.desk.templatetags.figures import figure
@@ -90,9 +90,7 @@ def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None =
 def _band_part(
     request: HttpRequest, opened: SongState, key: str, errors: Errors | None = None, status: int = 200
 ) -> HttpResponse:
-    return_ = next((r for r in opened.plan.returns if r.id == key), None)
-    if return_ is None:
-        raise Http404
+    return_ = item_or_404(opened.plan.returns, key)
     is_open = request.POST.get("is_open") != "no"
     band = _band(opened.plan, return_, is_open=is_open, errors=errors)
     context = {**frame_context(opened, "returns"), "band": band, "is_part": True}
@@ -128,9 +126,7 @@ def add(request: HttpRequest, song_id: int) -> HttpResponse:
 def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Remove a return with what feeds it; undo brings it back."""
     opened = open_song(request, song_id)
-    name = next((r.name for r in opened.plan.returns if r.id == key), None)
-    if name is None:
-        raise Http404
+    name = item_or_404(opened.plan.returns, key).name
     return edited(
         request,
         song_id,
@@ -145,10 +141,8 @@ def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Set one field of a return; `path` says which, `value` is what was typed."""
     opened = open_song(request, song_id)
-    return_ = next((r for r in opened.plan.returns if r.id == key), None)
+    return_ = item_or_404(opened.plan.returns, key)
     path, text = request.POST.get("path", ""), request.POST.get("value", "")
-    if return_ is None:
-        raise Http404
     try:
         change, what = _change(return_, path, text)
     except EntryError as error:

@@ -18,7 +18,7 @@ from highhall.effects.signals import Signal
 from highhall.effects.tone.bands import sections_of
 from highhall.effects.tone.effect import SectionFilter
 from highhall.plan.model import Band, Step
-from highhall.timing import Milliseconds, NoteValue, SongTime
+from highhall.timing import SongTime
 
 _DC_GUARD = Band(shape="low_cut", hz=10.0, slope_db_oct=6)
 _MEMORY_DB = 110
@@ -36,12 +36,7 @@ class Reverb:
     def __init__(self, step: Step, song_time: SongTime) -> None:
         refuse_unrendered(step)
         design = design_reverb(step, song_time.sample_rate)
-        pre_delay = step.value("pre_delay")
-        if isinstance(pre_delay, str):  # the table's default is written as JSON writes it
-            pre_delay = Milliseconds(0.0)
-        if not isinstance(pre_delay, (NoteValue, Milliseconds)):
-            raise TypeError(f"pre_delay is not a time value: {pre_delay!r}")
-        self._pre_delay = PreDelay(pre_delay, song_time)
+        self._pre_delay = PreDelay(step.time("pre_delay"), song_time)
         self._guard = SectionFilter(sections_of([_DC_GUARD], song_time.sample_rate))
         self._design = design
         self._network: _Network | None = None  # made when sound comes: often only the times below are asked for
