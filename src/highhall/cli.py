@@ -1,4 +1,4 @@
-"""The command line: `highhall import`, `check`, `render` and `times`. Results on stdout, the rest on stderr."""
+"""The command line: `highhall import`, `export`, `check`, `render` and `times`. Results on stdout, the rest on stderr."""
 
 import argparse
 import dataclasses
@@ -11,9 +11,10 @@ from pathlib import Path
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import DEPTHS, written_whole
+from highhall.interchange.channels import ManyChannels
 from highhall.interchange.folder import plan_from_folder
-from highhall.interchange.midi import read_midi
-from highhall.interchange.sections import read_sections_csv, sections_from_markers
+from highhall.interchange.midi import read_midi, write_midi
+from highhall.interchange.sections import read_sections, sections_from_markers, write_sections_csv
 from highhall.plan import Plan, PlanRefusedError, Problem, Song, Tempo, parse_plan, write_plan
 from highhall.plan.edits import checked
 from highhall.render import PlanNotRenderedError, PrintOptions, Stems, print_plan
@@ -70,8 +71,23 @@ def _parser() -> argparse.ArgumentParser:
     time.add_argument("--midi", type=Path, help="tempo, meters and markers from a Standard MIDI File")
     make.add_argument("--beat", type=_note, default=NoteValue(1, 4), metavar="NOTE", help="what --bpm counts")
     make.add_argument("--meter", type=_meter, default=Meter(1, 4, 4), metavar="BEATS/UNIT")
-    make.add_argument("--sections", type=Path, help="a CSV file with the columns name, start, end")
+    make.add_argument(
+        "--sections", type=Path, help="a CSV file with the columns name, start, end, or a WAV file with cue points"
+    )
+    make.add_argument(
+        "--channels",
+        type=ManyChannels,
+        choices=tuple(ManyChannels),
+        default=ManyChannels.REFUSE,
+        help="what to do with stems of more than two channels",
+    )
     make.set_defaults(run=_import)
+
+    export = commands.add_parser("export", help="write a plan's time and sections for other programs")
+    export.add_argument("plan", type=Path)
+    export.add_argument("--midi", type=Path, metavar="FILE.mid", help="tempo, meters, and sections as markers")
+    export.add_argument("--sections", type=Path, metavar="FILE.csv", help="sections as a table")
+    export.set_defaults(run=_export)
 
     check = commands.add_parser("check", help="say what is wrong with a plan")
     check.add_argument("plan", type=Path)
@@ -202,15 +218,28 @@ def _import(options: argparse.Namespace) -> int:
     else:
         tempo = Tempo(at=Position(1), bpm=options.bpm, beat=options.beat)
         song = Song(title=title, sample_rate=48000, meters=(options.meter,), tempos=(tempo,), end=Position(2))
-    plan = plan_from_folder(options.folder, options.out.resolve().parent, song)
+    plan = plan_from_folder(options.folder, options.out.resolve().parent, song, options.channels)
     sections = sections_from_markers(markers, plan.song.end)
     if options.sections:
-        sections = read_sections_csv(options.sections, plan.song.end)
+        sections = read_sections(options.sections, plan.song)
     plan = checked(replace(plan, song=replace(plan.song, sections=sections)))
     with written_whole(options.out) as temporary:
         temporary.write_text(write_plan(plan), encoding="utf-8")
     tracks, groups = len(plan.tracks), len(plan.groups)
     print(f"{options.out}: {tracks} tracks in {groups} groups, {len(sections)} sections, {plan.song.end.bar - 1} bars")
+    return 0
+
+
+def _export(options: argparse.Namespace) -> int:
+    if not (options.midi or options.sections):
+        raise CoreError("nothing to write: give --midi FILE.mid or --sections FILE.csv or both")
+    song = _read_plan(options.plan).song
+    if options.midi:
+        write_midi(options.midi, song)
+        print(options.midi)
+    if options.sections:
+        write_sections_csv(options.sections, song)
+        print(options.sections)
     return 0
 
 

@@ -3,6 +3,7 @@
 import os
 
 import pytest
+from django.db import connection
 from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.listening import wait_until
@@ -16,6 +17,17 @@ ARGUMENTS = [
     "--disable-background-networking", "--disable-component-update",
     "--autoplay-policy=no-user-gesture-required",
 ]  # fmt: skip
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _no_sessions_left(django_db_setup, django_db_blocker):
+    """A page that is closed may leave the server at work; its session would keep the test database from going."""
+    yield
+    with django_db_blocker.unblock(), connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+            "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+        )
 
 
 @pytest.fixture(scope="session")
@@ -41,11 +53,16 @@ def context(browser, live_server, song):
 
 
 @pytest.fixture
-def page(context):
+def faults() -> list[str]:
+    """What went wrong on the page; a test that provokes a fault takes it out."""
+    return []
+
+
+@pytest.fixture
+def page(context, faults):
     """Return a page on which any script error, refused request or violated policy fails the test."""
     page = context.new_page()
-    faults: list[str] = []
-    page.on("pageerror", lambda error: faults.append(str(error)))
+    page.on("pageerror", lambda error: faults.append(str(error.stack or error)))
     page.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
     page.on(
         "response",

@@ -1,34 +1,14 @@
 """Journeys through the real interface."""
 
 import re
-import threading
 
 import numpy as np
 import soundfile as sf
-from django.db import connections
 from playwright.sync_api import expect
-from procrastinate.contrib.django import app
 
 from hallweb.songs.rows import load_plan
 from tests.browser.listening import power, sample, wait_for_sample, wait_for_silence, wait_for_sound, wait_until
-from tests.core.plans import write_stem
-
-
-def run_worker() -> None:
-    """Work off the queue once, as the worker process does."""
-    connector = app.connector.get_worker_connector()
-
-    def work() -> None:
-        try:
-            with app.replace_connector(connector) as worker:
-                worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False)
-        finally:
-            connections.close_all()
-
-    thread = threading.Thread(target=work)
-    thread.start()
-    thread.join(60)
-    assert not thread.is_alive()
+from tests.browser.worker import run_worker
 
 
 def rail(page):
@@ -226,31 +206,3 @@ def test_edits_faster_than_the_answers_are_all_kept(desk, song) -> None:
     assert (plate.step("reverb").number("decay_s"), plate.level_db) == (1.1, -4.0)
     assert str(plate.step("reverb").value("pre_delay")) == "1/32"
     expect(desk.get_by_role("alert")).to_have_count(0)
-
-
-def test_stems_are_brought_in_and_heard(page, song, tmp_path) -> None:
-    """A new song, three stems and a text file by the dialog: tracks, a refusal, and sound."""
-    page.goto("/")
-    page.get_by_label("Name").fill("ada")
-    page.get_by_label("Password").fill("a long secret")
-    page.get_by_role("button", name="Sign in").click()
-    form = page.get_by_role("form", name="New song")
-    form.get_by_label("Title").fill("Brought In")
-    form.get_by_role("button", name="New song").click()
-    expect(page.get_by_role("heading", name="No stems yet")).to_be_visible()
-    wait_until(page, "Boolean(window.highHall?.player.manifest)")
-    files = []
-    for name in ("lead vox.wav", "kick.wav", "harp.flac"):
-        write_stem(tmp_path / name, 0.1 * np.random.default_rng(0).standard_normal((1, 6 * 48000)))
-        files.append(tmp_path / name)
-    (tmp_path / "broken.wav").write_text("no sound")
-    page.get_by_label("Bring in stems").set_input_files([*files, tmp_path / "broken.wav"])
-    expect(page.get_by_role("row", name="Lead Vox")).to_contain_text("LUFS")
-    expect(page.get_by_label("Group of Kick")).to_have_value("drums")
-    expect(page.get_by_text('"broken.wav" cannot be read as sound')).to_be_visible()
-    page.get_by_role("button", name="Play", exact=True).click()
-    wait_for_sound(page, "dry")
-    page.keyboard.press("Control+z")
-    expect(page.get_by_text("3 stems came in but are no tracks yet")).to_be_visible()
-    page.get_by_role("button", name="Make tracks of them").click()
-    expect(page.get_by_role("row", name="Harp")).to_contain_text("LUFS")

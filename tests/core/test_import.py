@@ -1,7 +1,6 @@
 """From a folder of stems, a MIDI file and a table to a plan."""
 
 import json
-import struct
 from fractions import Fraction
 from pathlib import Path
 
@@ -11,13 +10,17 @@ import pytest
 
 from highhall import cli
 from highhall.errors import CoreError
+from highhall.interchange.audio_files import sound_facts
 from highhall.interchange.broadcast_wave import time_reference_samples
+from highhall.interchange.cue_points import read_cue_points
 from highhall.interchange.midi import read_midi
-from highhall.interchange.sections import read_sections_csv, sections_from_markers
+from highhall.interchange.sections import read_sections, read_sections_csv, sections_from_markers
 from highhall.interchange.stem_names import read_stem_names
 from highhall.plan import parse_plan
 from highhall.timing import Position
 from tests.core.plans import write_stem
+from tests.core.signals import make_song
+from tests.core.wave_files import cues, time_stamp, wave_file
 
 
 def write_midi(path: Path, *messages: tuple[int, mido.MetaMessage], ticks: int = 480) -> Path:
@@ -74,13 +77,14 @@ def test_times_through_a_midi_map_are_those_of_the_file(tmp_path) -> None:
     assert seconds == pytest.approx(mido.MidiFile(path).length, abs=1e-4)
 
 
-def test_without_a_tempo_or_meter_it_is_120_in_4_4(tmp_path) -> None:
-    song_map = read_midi(write_midi(tmp_path / "map.mid", (4000, marker("late"))))
-    assert (song_map.tempos[0].bpm, song_map.meters[0].beats) == (120.0, 4)
+def test_without_a_meter_it_is_in_4_4_and_without_a_tempo_it_is_refused(tmp_path) -> None:
+    assert read_midi(write_midi(tmp_path / "map.mid", (0, tempo(99)), (4000, marker("late")))).meters[0].beats == 4
+    with pytest.raises(CoreError, match=r'"map\.mid" holds no tempo; save it with its tempo map'):
+        read_midi(write_midi(tmp_path / "map.mid", (4000, marker("late"))))
 
 
 def test_a_meter_that_changes_inside_a_bar_is_refused_with_the_bar(tmp_path) -> None:
-    path = write_midi(tmp_path / "map.mid", (0, meter(4, 4)), (1920 + 480, meter(3, 4)))
+    path = write_midi(tmp_path / "map.mid", (0, tempo(120)), (0, meter(4, 4)), (1920 + 480, meter(3, 4)))
     with pytest.raises(CoreError, match="changes its meter inside bar 2"):
         read_midi(path)
 
@@ -152,32 +156,45 @@ def test_stem_names_give_track_names_sides_and_groups(files, expected) -> None:
     assert [(n.name, n.pan, n.group) for n in read_stem_names(files)] == expected
 
 
-def stamped_wav(path: Path, samples: int, *, seconds: float = 1.0, rate: int = 48000) -> None:
-    """Write 16-bit mono noise with a bext chunk whose time reference is `samples`."""
-    sound = (np.random.default_rng(0).standard_normal(int(seconds * rate)) * 1000).astype("<i2").tobytes()
-    bext = bytearray(602)
-    struct.pack_into("<Q", bext, 338, samples)
-    chunks = b"bext" + struct.pack("<I", len(bext)) + bytes(bext)
-    chunks += b"fmt " + struct.pack("<IHHIIHH", 16, 1, 1, rate, 2 * rate, 2, 16)
-    chunks += b"data" + struct.pack("<I", len(sound)) + sound
-    path.write_bytes(b"RIFF" + struct.pack("<I", 4 + len(chunks)) + b"WAVE" + chunks)
+def test_the_users_earlier_groups_come_before_the_common_words() -> None:
+    earlier = {"Low Whistle": "Pipes", "Tin Whistle": "Pipes", "Lead Vox": "Front", "Lead Fiddle": "Strings & Winds"}
+    names = read_stem_names(["Whistle 2.wav", "lead vox.wav", "Lead Bass.wav", "Cello.wav"], earlier)
+    assert [n.group for n in names] == ["Pipes", "Front", "Bass", "Strings"]
 
 
 def test_the_time_stamp_of_a_broadcast_wav_is_read(tmp_path) -> None:
-    stamped_wav(tmp_path / "a.wav", 172_800_000)
-    assert time_reference_samples(tmp_path / "a.wav") == 172_800_000
+    assert time_reference_samples(wave_file(tmp_path / "a.wav", time_stamp(172_800_000))) == 172_800_000
     write_stem(tmp_path / "b.wav", np.zeros((1, 100)))
     assert time_reference_samples(tmp_path / "b.wav") is None
     (tmp_path / "c.wav").write_bytes(b"RIFF\x00\x00\x00\x00WAVEbext\xff\xff\xff\xff")
     assert time_reference_samples(tmp_path / "c.wav") is None
 
 
+def test_cue_points_become_sections_on_the_nearest_beat(tmp_path) -> None:
+    points = cues((96000 * 2 + 700, "Verse ü"), (0, "Intro"), (96000 * 4 - 900, None), (24000 * 11, "Late"))
+    path = wave_file(tmp_path / "mix.wav", *points, seconds=10)
+    assert [(round(p.seconds, 2), p.label) for p in read_cue_points(path)] == [
+        (0.0, "Intro"), (4.01, "Verse ü"), (5.5, "Late"), (7.98, "Cue 4"),
+    ]  # fmt: skip
+    sections = read_sections(path, make_song(bpm=120, bars=8))
+    assert [(s.id, str(s.start), str(s.end)) for s in sections] == [
+        ("intro", "1|1", "3|1"), ("verse", "3|1", "3|4"), ("late", "3|4", "5|1"), ("cue-4", "5|1", "9|1"),
+    ]  # fmt: skip
+
+
+def test_a_wav_without_cue_points_is_refused(tmp_path) -> None:
+    with pytest.raises(CoreError, match=r'"a\.wav" has no cue points'):
+        read_sections(wave_file(tmp_path / "a.wav"), make_song())
+    with pytest.raises(CoreError, match=r'"b\.wav" has no cue points'):
+        read_cue_points(wave_file(tmp_path / "b.wav", (b"cue ", bytes(4))))
+
+
 @pytest.fixture
 def folder(tmp_path):
     stems = tmp_path / "stems"
     stems.mkdir()
-    stamped_wav(stems / "Take_lead vox.wav", 48000 * 3600)
-    stamped_wav(stems / "Take_kick.wav", 48000 * 3600 + 24000, seconds=4.2)
+    wave_file(stems / "Take_lead vox.wav", time_stamp(48000 * 3600))
+    wave_file(stems / "Take_kick.wav", time_stamp(48000 * 3600 + 24000), seconds=4.2)
     write_stem(stems / "sub" / "Take_harp.flac", 0.1 * np.ones((2, 88200)), 44100)
     (stems / "notes.txt").write_text("not sound")
     (stems / ".hidden.wav").write_bytes(b"x")
@@ -229,6 +246,14 @@ def break_stem(folder: Path) -> None:
 
 def break_channels(folder: Path) -> None:
     write_stem(folder / "stems" / "Take_kick.wav", np.zeros((4, 100)))
+
+
+def test_what_has_more_channels_is_folded_down_where_that_is_asked_for(folder) -> None:
+    break_channels(folder)
+    assert run_import(folder, "--bpm", "120", "--channels", "fold-down") == 0
+    plan = parse_plan((folder / "plan.json").read_text())
+    assert "stereo/Take_kick.wav" in [t.stem for t in plan.tracks]
+    assert sound_facts(folder / "stereo" / "Take_kick.wav").channels == 2
 
 
 def break_folder(folder: Path) -> None:

@@ -1,6 +1,15 @@
 import pytest
+from django.urls import reverse
 
+from hallweb.songs.models import Song
 from tests.web.factories import make_song, make_user
+
+
+@pytest.fixture(autouse=True)
+def data_folder(settings, tmp_path_factory):
+    """Every test has a data folder of its own."""
+    settings.DATA_DIR = tmp_path_factory.mktemp("data")
+    return settings.DATA_DIR
 
 
 @pytest.fixture
@@ -23,3 +32,10 @@ def signed_in(client, user):
 def stranger(db, client):
     client.force_login(make_user("mallory"))
     return client
+
+
+@pytest.fixture
+def empty_song(signed_in):
+    """A song of the user's own, made as the user makes it: eight bars of 6/8, no tracks."""
+    signed_in.post(reverse("desk:new-song"), {"title": "Fresh", "bpm": "58", "beat": "1/4.", "meter": "6/8"})
+    return Song.objects.get(title="Fresh")

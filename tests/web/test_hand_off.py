@@ -29,7 +29,7 @@ def test_a_print_is_queued_with_its_job(job) -> None:
     from procrastinate.contrib.django.models import ProcrastinateJob
 
     assert job.state == PrintJob.State.WAITING
-    assert ProcrastinateJob.objects.get().args == {"job_id": job.pk}
+    assert ProcrastinateJob.objects.get(task_name="print-song").args == {"job_id": job.pk}
 
 
 def test_a_print_is_run_and_its_parts_sum_to_the_whole(signed_in, song, job) -> None:

@@ -10,15 +10,21 @@ import soundfile as sf
 
 from hallweb.songs.files import pieces_folder
 from hallweb.songs.models import Revision
-from hallweb.songs.stems import open_stems, stem_list
+from hallweb.songs.stems import StemList, open_stems, stem_list
 from highhall.interchange.audio_files import written_whole
 from highhall.plan import Plan, plan_from_document
+from highhall.plan.listening import alone
 from highhall.render.pieces import LanePieces, PieceRenderer
 
 HEADROOM = 8.0
 """Pieces are written at 1/8, since a lane may pass full scale before it is summed."""
 
 KEY_LENGTH = 32
+
+
+Alone = frozenset[str]
+"""The tracks that are heard alone, with what they feed; nobody alone is the whole song."""
+NOBODY_ALONE: Alone = frozenset()
 
 
 class UnknownPieceError(LookupError):
@@ -31,14 +37,21 @@ def plan_of(revision_id: int) -> Plan:
     return plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
 
 
-def lane_pieces(song_id: int, revision_id: int, lane: str) -> LanePieces:
-    """Return the pieces of one lane of a revision."""
-    return _lane_pieces(revision_id, lane, stem_list(song_id))
+@lru_cache(maxsize=32)
+def heard_plan(revision_id: int, tracks: Alone) -> Plan:
+    """Return a revision's plan, or that in which only some of its tracks are heard."""
+    plan = plan_of(revision_id)
+    return alone(plan, tracks) if any(track.id in tracks for track in plan.tracks) else plan
+
+
+def lane_pieces(song_id: int, revision_id: int, lane: str, tracks: Alone = NOBODY_ALONE) -> LanePieces:
+    """Return the pieces of one lane of a revision, of all its tracks or only of some."""
+    return _lane_pieces(revision_id, lane, tracks, stem_list(song_id))
 
 
 @lru_cache(maxsize=256)
-def _lane_pieces(revision_id: int, lane: str, stems: tuple[tuple[str, str], ...]) -> LanePieces:
-    return LanePieces(plan_of(revision_id), lane, dict(stems))
+def _lane_pieces(revision_id: int, lane: str, tracks: Alone, stems: StemList) -> LanePieces:
+    return LanePieces(heard_plan(revision_id, tracks), lane, dict(stems))
 
 
 class _Lock:
@@ -70,7 +83,7 @@ _locks = _Locks()
 _renderer = PieceRenderer(kept=24)
 
 
-def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str) -> Path:
+def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str, tracks: Alone = NOBODY_ALONE) -> Path:
     """Return the file of a piece, rendering it if it is not there yet.
 
     Raises
@@ -78,7 +91,7 @@ def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str
     UnknownPieceError
         If the key is not that of this piece in this revision.
     """
-    pieces = lane_pieces(song_id, revision.pk, lane)
+    pieces = lane_pieces(song_id, revision.pk, lane, tracks)
     if pieces.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
         raise UnknownPieceError(key)
     path = pieces_folder() / key[:2] / f"{key}.flac"

@@ -6,7 +6,16 @@ from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
 
-from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, UnknownPieceError, lane_pieces, piece_file, plan_of
+from hallweb.audition.pieces import (
+    HEADROOM,
+    KEY_LENGTH,
+    Alone,
+    UnknownPieceError,
+    heard_plan,
+    lane_pieces,
+    piece_file,
+    plan_of,
+)
 from hallweb.songs.models import Revision, Song
 from highhall.errors import CoreError
 from highhall.plan import Plan
@@ -16,18 +25,22 @@ from highhall.render.pieces import lanes_of, piece_frames, tail_seconds
 
 @login_required
 def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
-    """Return lane by lane the keys of all pieces of the song as it is now, and what the player needs of time."""
+    """Return lane by lane the keys of all pieces of the song as it is now, and what the player needs of time.
+
+    With `alone` in the address only those tracks are heard, with what they feed.
+    """
     song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head"), pk=song_id)
     if song.head is None:
         raise Http404
-    plan = plan_of(song.head.pk)
+    tracks = _alone(request)
+    plan = heard_plan(song.head.pk, tracks)
     frames, rate = piece_frames(plan), plan.song.sample_rate
     stop = plan.song.end_sample + round(tail_seconds(plan) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
     lanes = []
     for lane in lanes_of(plan):
-        pieces = lane_pieces(song.pk, song.head.pk, lane)
+        pieces = lane_pieces(song.pk, song.head.pk, lane, tracks)
         keys = [pieces.key(index)[:KEY_LENGTH] for index in range(count)]
         lanes.append({"id": lane, "name": names[lane], "keys": keys})
     address = reverse("audition:piece", args=[song.pk, song.head.number, "LANE", 0, "KEY"])
@@ -41,9 +54,14 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
             "headroom": HEADROOM,
             "beats": _beats(plan),
             "lanes": lanes,
-            "pieceUrl": address.replace("0-KEY", "INDEX-KEY"),
+            "pieceUrl": address.replace("0-KEY", "INDEX-KEY")
+            + (f"?alone={','.join(sorted(tracks))}" if tracks else ""),
         }
     )
+
+
+def _alone(request: HttpRequest) -> Alone:
+    return frozenset(filter(None, request.GET.get("alone", "").split(",")))
 
 
 def _beats(plan: Plan) -> list[list[int]]:
@@ -71,7 +89,7 @@ def piece(
     if lane not in lanes_of(plan_of(row.pk)):
         raise Http404
     try:
-        path = piece_file(song.pk, row, lane, index, key)
+        path = piece_file(song.pk, row, lane, index, key, _alone(request))
     except UnknownPieceError:
         raise Http404 from None
     except CoreError as error:

@@ -245,44 +245,6 @@ def section_strip(song: Song, width: float = 558) -> list[SectionBox]:
     return boxes
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class WavePicture:
-    """A stem's peaks over the song, to the scale of the strip, with its phrases as brackets."""
-
-    outline: str
-    phrases: list[tuple[float, float]]
-
-
-def wave_picture(
-    overview: Sequence[float],
-    seconds: float,
-    start_s: float,
-    phrases: Sequence[tuple[float, float]],
-    song: Song,
-    width: float,
-    height: float,
-) -> WavePicture:
-    """Return a stem's outline, mirrored about the middle, and where its phrases start and how wide they are.
-
-    `overview` are peaks of equal stretches of the stem; peaks under -48 dB lie on the line.
-    """
-    scale = width / (song.end_sample / song.sample_rate)
-    middle = height / 2
-
-    def reach(peak: float) -> float:
-        return float(np.clip((20 * np.log10(max(peak, 1e-6)) + 48) / 48, 0, 1)) * middle
-
-    step = seconds / max(len(overview), 1)
-    upper = [((start_s + (i + 0.5) * step) * scale, reach(peak)) for i, peak in enumerate(overview)]
-    upper = [(x, dy) for x, dy in upper if 0 <= x <= width]
-    there = [f"{x:.1f},{middle - dy:.1f}" for x, dy in upper]
-    back = [f"{x:.1f},{middle + dy:.1f}" for x, dy in reversed(upper)]
-    return WavePicture(
-        outline=" ".join(there + back),
-        phrases=[((start_s + a) * scale, (b - a) * scale) for a, b in phrases if start_s + a >= 0],
-    )
-
-
 _KEYS = ("near", "plate", "hall", "echo", "slap", "widen")
 _BY_SPACE = {"room": "near", "chamber": "near", "plate": "plate", "hall": "hall", "cathedral": "hall"}
 _BY_KIND = {"echo": "echo", "offset": "widen", "doubler": "widen", "chorus": "widen", "impulse": "hall"}

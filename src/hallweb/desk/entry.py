@@ -6,13 +6,17 @@ from hallweb.desk.templatetags.figures import MINUS, figure
 from highhall.errors import CoreError
 from highhall.plan.kinds import Parameter, ParameterType
 from highhall.plan.model import ParameterValue
-from highhall.timing import Milliseconds, NoteValue, parse_time_value
+from highhall.timing import Meter, Milliseconds, NoteValue, Position, parse_time_value
 
 _NUMBER = re.compile(
     r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+))\s*(?P<unit>k(hz)?|hz|db|ms|s|%|cents|bit)?", re.IGNORECASE
 )
 _PERCENT = {"width", "diffusion", "mod_depth", "depth", "pan"}
 _SILENCE = {"off", "-inf", "silence", "closed"}
+
+
+BEATS = (("1/4", "quarters"), ("1/4.", "dotted quarters"), ("1/8", "eighths"), ("1/2", "halves"))
+"""What a tempo may count, and how that is called."""
 
 
 class EntryError(CoreError):
@@ -89,6 +93,78 @@ def _number(parameter: Parameter, text: str) -> float:
     if not parameter.low <= value <= parameter.high:
         raise EntryError(f"Type a number from {limits}.")
     return value
+
+
+def parse_position(text: str) -> Position:
+    """Read a typed position: a bar, or a bar and a beat.
+
+    Raises
+    ------
+    EntryError
+        If it is neither.
+    """
+    text = text.strip()
+    try:
+        return Position.parse(text if "|" in text else f"{text}|1")
+    except CoreError:
+        raise EntryError(f'Type a bar such as 12, or a bar and a beat such as 12|4, not "{text}".') from None
+
+
+def parse_bar(text: str) -> int:
+    """Read a typed bar.
+
+    Raises
+    ------
+    EntryError
+        If it is none, or a place inside a bar.
+    """
+    position = parse_position(text)
+    if position.beat != 1:
+        raise EntryError(f"Type a bar such as {position.bar}, not a place inside it such as {position}.")
+    return position.bar
+
+
+def parse_name(text: str) -> str:
+    """Read a typed name.
+
+    Raises
+    ------
+    EntryError
+        If it is empty or too long.
+    """
+    name = text.strip()
+    if not 1 <= len(name) <= 120:
+        raise EntryError("Type a name of 1 to 120 characters.")
+    return name
+
+
+def parse_meter(bar: int, text: str) -> Meter:
+    """Read a typed meter that holds from a bar on.
+
+    Raises
+    ------
+    EntryError
+        If it is none.
+    """
+    beats, _, unit = text.strip().partition("/")
+    try:
+        return Meter(bar, int(beats), int(unit))
+    except (ValueError, CoreError):
+        raise EntryError(f'Type a meter such as 4/4 or 6/8, not "{text}".') from None
+
+
+def parse_tempo(text: str) -> float:
+    """Read a typed tempo in beats a minute; its limits are the plan's.
+
+    Raises
+    ------
+    EntryError
+        If it is no number.
+    """
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise EntryError(f'Type the tempo as a number such as 104, not "{text}".') from None
 
 
 def entry_text(parameter: Parameter, value: ParameterValue) -> str:

@@ -15,6 +15,16 @@ def decoded_folder() -> Path:
     return Path(settings.DATA_DIR) / "decoded"
 
 
+def measured_folder() -> Path:
+    """Return the folder of what stems are like, named by content."""
+    return Path(settings.DATA_DIR) / "measured"
+
+
+def upload_file(upload_id: int) -> Path:
+    """Return where the bytes of an upload gather."""
+    return Path(settings.DATA_DIR) / "uploads" / f"{upload_id}.part"
+
+
 def pieces_folder() -> Path:
     """Return the folder of pieces, named by key."""
     return Path(settings.DATA_DIR) / "pieces"

@@ -1,60 +1,46 @@
-"""What a song's stems are like: measured once, kept with the stem."""
+"""What a song's stems are like: measured once in the background, kept by content."""
 
-from dataclasses import dataclass
-from typing import Any
+from functools import lru_cache
+from pathlib import Path
 
-from hallweb.songs.files import decoded_folder, song_folder
+from hallweb.songs.files import decoded_folder, measured_folder, song_folder
 from hallweb.songs.models import Stem
-from highhall.interchange.audio_files import decoded_stem
-from highhall.measure import material_of, peak_overview
-from highhall.plan import Plan, Track
+from highhall.errors import CoreError
+from highhall.interchange.audio_files import decoded_stem, written_whole
+from highhall.measure import Material, material_of
 
-OVERVIEW_COLUMNS = 400
-VERSION = 1
-
-
-@dataclass(frozen=True, slots=True)
-class StemReading:
-    """Measured facts of one stem; levels in dB or None, phrases as (start, end) in seconds."""
-
-    seconds: float
-    peak_db: float | None
-    loudness_lufs: float | None
-    dc: float
-    clipped_samples: int
-    sounding_share: float
-    phrases: list[tuple[float, float]]
-    overview: list[float]
+_VERSION = 2  # of what is measured: another one measures anew
 
 
-def stem_reading(song_id: int, plan: Plan, track: Track) -> StemReading:
-    """Return what a track's stem is like; the first time it is listened to from end to end.
-
-    Raises
-    ------
-    AudioFileError
-        If the stem's file cannot be used.
-    """
-    stem = Stem.objects.get(song_id=song_id, path=track.stem)
-    if stem.material is None or stem.material.get("version") != VERSION:
-        stem.material = _measured(song_id, plan, track)
-        stem.save(update_fields=["material"])
-    facts = {key: value for key, value in stem.material.items() if key != "version"}
-    return StemReading(**facts)
+def kept_material(stem: Stem, sample_rate: int) -> Material | None:
+    """Return what a stem is like; None if it was not listened to yet."""
+    path = _path(stem.content_hash, sample_rate)
+    return _loaded(path) if path.exists() else None
 
 
-def _measured(song_id: int, plan: Plan, track: Track) -> dict[str, Any]:
-    rate = plan.song.sample_rate
-    samples = decoded_stem(song_folder(song_id) / track.stem, rate, decoded_folder())
-    material = material_of(samples, rate)
-    return {
-        "version": VERSION,
-        "seconds": material.seconds,
-        "peak_db": material.peak_db,
-        "loudness_lufs": material.loudness_lufs,
-        "dc": material.dc,
-        "clipped_samples": material.clipped_samples,
-        "sounding_share": material.sounding_share,
-        "phrases": [(round(p.start_s, 3), round(p.end_s, 3)) for p in material.phrases],
-        "overview": [round(float(peak), 4) for peak in peak_overview(samples, OVERVIEW_COLUMNS)],
-    }
+def measure(stem: Stem, sample_rate: int) -> None:
+    """Listen to a stem and keep what it is like, or why that cannot be; once is enough."""
+    path = _path(stem.content_hash, sample_rate)
+    if path.exists():
+        return
+    try:
+        samples = decoded_stem(song_folder(stem.song_id) / stem.path, sample_rate, decoded_folder())
+    except CoreError as error:
+        Stem.objects.filter(pk=stem.pk).update(problem=str(error)[:300])
+        return
+    with written_whole(path) as temporary:
+        material_of(samples, sample_rate).save(temporary)
+
+
+def is_measured(stem: Stem, sample_rate: int) -> bool:
+    """Whether a stem was listened to, or cannot be."""
+    return bool(stem.problem) or _path(stem.content_hash, sample_rate).exists()
+
+
+def _path(content_hash: str, sample_rate: int) -> Path:
+    return measured_folder() / f"{content_hash}-{sample_rate}-{_VERSION}.npz"
+
+
+@lru_cache(maxsize=64)
+def _loaded(path: Path) -> Material:
+    return Material.load(path)

@@ -57,12 +57,17 @@ class Revision(models.Model):
 
 
 class Stem(models.Model):
-    """A sound file of a song, by the path that the plan calls it, with the hash of its content."""
+    """A sound file of a song, by the path that the plan calls it, with the hash of its content.
+
+    `threshold_db` is from where it is said to sound if the user has chosen that; `problem` is why it could not
+    be listened to.
+    """
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="stems")
     path = models.CharField(max_length=1024)
     content_hash = models.CharField(max_length=64)
-    material = models.JSONField(null=True)  # what was measured, kept; see `songs.material`
+    threshold_db = models.FloatField(null=True)
+    problem = models.CharField(max_length=300, blank=True)
 
     class Meta:
         ordering = ["path"]
@@ -70,6 +75,26 @@ class Stem(models.Model):
 
     def __str__(self) -> str:
         return self.path
+
+
+class Upload(models.Model):
+    """A file that is on its way in. What has arrived lies in a file of its own; its size is how far it came.
+
+    The same file, by name, size and time of its last change, goes on where it broke off.
+    """
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="uploads")
+    name = models.CharField(max_length=255)
+    size = models.PositiveBigIntegerField()
+    modified = models.BigIntegerField()  # milliseconds, as the browser says
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["song", "name", "size", "modified"], name="upload_file_unique")]
+
+    def __str__(self) -> str:
+        return f"{self.name} for {self.song}"
 
 
 class PlanRow(models.Model):

@@ -84,20 +84,20 @@ class SoundFacts:
         return self.frames / self.sample_rate
 
 
-def sound_facts(path: Path, shown_as: str | None = None) -> SoundFacts:
+def sound_facts(path: Path, shown_as: str | None = None, *, most_channels: int | None = 2) -> SoundFacts:
     """Return what a stem's header says; `shown_as` is the name that errors call it by.
 
     Raises
     ------
     AudioFileError
-        If it is not sound, has more than two channels, or holds no samples.
+        If it is not sound, has more than `most_channels`, or holds no samples.
     """
     name = shown_as or path.name
     try:
         info = sf.info(path)
     except sf.LibsndfileError as error:
         raise AudioFileError(f'"{name}" cannot be read as sound: {error.error_string}') from None
-    if info.channels > 2:
+    if most_channels is not None and info.channels > most_channels:
         raise AudioFileError(f'"{name}" has {info.channels} channels; expected one (mono) or two (stereo)')
     if info.frames == 0:
         raise AudioFileError(f'"{name}" holds no samples')

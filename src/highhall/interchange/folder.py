@@ -1,13 +1,16 @@
 """A plan from a folder of stems."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
+from types import MappingProxyType
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import SoundFacts, sound_facts
 from highhall.interchange.broadcast_wave import time_reference_samples
+from highhall.interchange.channels import ManyChannels, to_stereo
+from highhall.interchange.sound_check import checked_sound
 from highhall.interchange.stem_names import read_stem_names
 from highhall.plan.edits import add_tracks, id_from_name, lengthen
 from highhall.plan.model import MAIN, Group, Plan, Song, Track
@@ -40,10 +43,16 @@ class Proposal:
     seconds: float
 
 
-def propose_tracks(paths: Sequence[Path], plan_folder: Path, present: Plan | None = None) -> Proposal:
+def propose_tracks(
+    paths: Sequence[Path],
+    plan_folder: Path,
+    present: Plan | None = None,
+    earlier_groups: Mapping[str, str] = MappingProxyType({}),
+) -> Proposal:
     """Return a track for each stem: names, groups, sides of pairs and time stamps are read.
 
     Groups of `present` are used where they have the proposed name, and its ids are not taken again.
+    `earlier_groups` are the user's own choices, as `read_stem_names` takes them.
 
     Raises
     ------
@@ -52,7 +61,7 @@ def propose_tracks(paths: Sequence[Path], plan_folder: Path, present: Plan | Non
     """
     facts = [sound_facts(path) for path in paths]
     starts_s = _starts_s(paths, facts)
-    names = read_stem_names([path.name for path in paths])
+    names = read_stem_names([path.name for path in paths], earlier_groups)
     known = {group.name: group.id for group in present.groups} if present else {}
     taken = {MAIN, *known.values()}
     if present:
@@ -77,10 +86,14 @@ def propose_tracks(paths: Sequence[Path], plan_folder: Path, present: Plan | Non
     )
 
 
-def plan_from_folder(folder: Path, plan_folder: Path, song: Song) -> Plan:
+def plan_from_folder(
+    folder: Path, plan_folder: Path, song: Song, many_channels: ManyChannels = ManyChannels.REFUSE
+) -> Plan:
     """Return a plan with a track for every stem in a folder; see `propose_tracks`.
 
-    `song` gives title and time; it is made long enough for the longest stem. There are no returns yet.
+    `song` gives title and time; it is made long enough for the longest stem. There are no returns yet. Every
+    stem is read from end to end first. What has more than two channels is refused, or made a stereo file in
+    `plan_folder`/stereo.
 
     Raises
     ------
@@ -95,9 +108,18 @@ def plan_from_folder(folder: Path, plan_folder: Path, song: Song) -> Plan:
         raise StemFolderError(f'"{folder}" holds no sound files; expected some of {kinds}')
     if not folder.resolve().is_relative_to(plan_folder.resolve()):
         raise StemFolderError(f'the stems must lie in the plan\'s folder "{plan_folder}" or below it, got "{folder}"')
-    proposal = propose_tracks(paths, plan_folder)
+    stems = [_stereo_stem(path, plan_folder, many_channels) for path in paths]
+    proposal = propose_tracks(stems, plan_folder)
     empty = Plan(song=replace(song, sample_rate=proposal.sample_rate))
     return lengthen(add_tracks(empty, proposal.tracks, proposal.groups), proposal.seconds)
+
+
+def _stereo_stem(path: Path, plan_folder: Path, many_channels: ManyChannels) -> Path:
+    if checked_sound(path).channels <= 2:
+        return path
+    target = plan_folder / "stereo" / f"{path.stem}.wav"
+    to_stereo(path, target, many_channels)
+    return target
 
 
 def _starts_s(paths: Sequence[Path], facts: Sequence[SoundFacts]) -> list[float]:

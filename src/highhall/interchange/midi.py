@@ -1,12 +1,13 @@
-"""Tempo, meters and markers of a Standard MIDI File.
+"""Tempo, meters and markers, from and to a Standard MIDI File.
 
-Notes and everything else in the file are left aside.
+Notes and everything else in a file are left aside.
 
 References
 ----------
 MIDI Association, "Standard MIDI Files 1.0", RP-001 (1996): set tempo, time signature, marker, cue point.
 """
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -14,7 +15,8 @@ from pathlib import Path
 import mido
 
 from highhall.errors import CoreError
-from highhall.plan.model import Tempo
+from highhall.interchange.audio_files import written_whole
+from highhall.plan.model import Song, Tempo
 from highhall.timing import Meter, MeterMap, NoteValue, Position
 
 _QUARTER = NoteValue(1, 4)
@@ -36,24 +38,21 @@ class SongMap:
 
 
 def read_midi(path: Path) -> SongMap:
-    """Read the map of a song from a MIDI file; without a tempo it is 120, without a meter 4/4.
+    """Read the map of a song from a MIDI file; without a meter it is in 4/4.
 
     Compound meters (6/8, 9/8, 12/8) give tempos in dotted quarters. Between tempos MIDI knows no ramps.
 
     Raises
     ------
     MidiFileError
-        If the file cannot be read, counts in SMPTE frames, or changes its meter inside a bar.
+        If the file cannot be read, counts in SMPTE frames, holds no tempo, or changes its meter inside a bar.
     """
-    try:
-        file = mido.MidiFile(path, clip=True)
-    except (OSError, EOFError, ValueError, KeyError, IndexError) as error:
-        if isinstance(error, FileNotFoundError):
-            raise
-        raise MidiFileError(f'"{path.name}" cannot be read as a MIDI file') from None
+    file = _opened(path)
     if not 0 < file.ticks_per_beat < 0x8000:
         raise MidiFileError(f'"{path.name}" counts in film frames, not in beats; save it with a tempo map')
     events = _events(file)
+    if not any(message.type == "set_tempo" for _, message in events):
+        raise MidiFileError(f'"{path.name}" holds no tempo; save it with its tempo map')
     meter_map = MeterMap(_meters(path, events))
     last = max((place for place, _ in events), default=Fraction(0))
     return SongMap(
@@ -64,8 +63,22 @@ def read_midi(path: Path) -> SongMap:
             for place, message in events
             if message.type in ("marker", "cue_marker") and message.text.strip()
         ),
-        end=_next_bar(meter_map.position_at(last)),
+        end=meter_map.position_at(last).next_bar_line,
     )
+
+
+def _opened(path: Path) -> mido.MidiFile:
+    """Open a file whose texts are UTF-8, or Latin-1 where they are not."""
+    for charset in ("utf-8", "latin-1"):
+        try:
+            return mido.MidiFile(path, clip=True, charset=charset)
+        except UnicodeDecodeError:
+            continue
+        except FileNotFoundError:
+            raise
+        except (OSError, EOFError, ValueError, LookupError):
+            break
+    raise MidiFileError(f'"{path.name}" cannot be read as a MIDI file')
 
 
 def _events(file: mido.MidiFile) -> list[tuple[Fraction, mido.MetaMessage]]:
@@ -120,5 +133,51 @@ def _quarters_a_minute(microseconds: int) -> float:
     return next((bpm for bpm in shortened if bpm > 0 and round(60_000_000 / bpm) == microseconds), exact)
 
 
-def _next_bar(position: Position) -> Position:
-    return position if position.beat == 1 and position.bar > 1 else Position(position.bar + 1)
+_TICKS = 960
+_RAMP_STEP = Fraction(1, 32)
+
+
+def write_midi(path: Path, song: Song) -> None:
+    """Write a song's meters, tempos and sections (as markers) to a Standard MIDI File of type 1.
+
+    A ramp is written as a tempo every thirty-second note, each the mean over that note, since MIDI knows
+    steps only; its times are right at those notes.
+    """
+    time = song.time
+    events: list[tuple[Fraction, int, mido.MetaMessage]] = []
+    for meter in song.meters:
+        at = time.meters.whole_notes_at(Position(meter.bar))
+        change = mido.MetaMessage("time_signature", numerator=meter.beats, denominator=meter.unit)
+        events.append((at, 0, change))
+    for at, whole_notes_per_s in _tempo_steps(song):
+        message = mido.MetaMessage("set_tempo", tempo=round(250_000 / whole_notes_per_s))
+        events.append((at, 1, message))
+    events += [
+        (time.meters.whole_notes_at(section.start), 2, mido.MetaMessage("marker", text=section.name))
+        for section in song.sections
+    ]
+    events.append((time.meters.whole_notes_at(song.end), 3, mido.MetaMessage("end_of_track")))
+    track, before = mido.MidiTrack(), 0
+    for at, _, message in sorted(events, key=lambda event: event[:2]):
+        ticks = round(at * 4 * _TICKS)
+        track.append(message.copy(time=ticks - before))
+        before = ticks
+    file = mido.MidiFile(type=1, ticks_per_beat=_TICKS, charset="utf-8")
+    file.tracks.append(track)
+    with written_whole(path) as temporary:
+        file.save(temporary)
+
+
+def _tempo_steps(song: Song) -> Iterator[tuple[Fraction, float]]:
+    """Yield (place in whole notes, whole notes a second) of every step."""
+    places = [song.time.meters.whole_notes_at(tempo.at) for tempo in song.tempos]
+    for index, (place, tempo) in enumerate(zip(places, song.tempos, strict=True)):
+        following = song.tempos[index + 1] if index + 1 < len(places) else None
+        if following is None or not following.ramp:
+            yield place, tempo.whole_notes_per_s
+            continue
+        while place < places[index + 1]:
+            stop = min(place + _RAMP_STEP, places[index + 1])
+            seconds = song.time.tempos.seconds_at(stop) - song.time.tempos.seconds_at(place)
+            yield place, float(stop - place) / seconds
+            place = stop

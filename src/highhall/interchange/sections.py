@@ -1,20 +1,37 @@
-"""Sections from a table and from markers."""
+"""Sections from a table, from markers and from cue points."""
 
 import csv
 from collections.abc import Sequence
+from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
 
 from highhall.errors import CoreError
+from highhall.interchange.audio_files import written_whole
+from highhall.interchange.cue_points import CuePoint, read_cue_points
 from highhall.plan.edits import id_from_name
-from highhall.plan.model import Section
-from highhall.timing import Position
+from highhall.plan.model import Section, Song
+from highhall.timing import Position, SongTime
 
+WAVE_SUFFIXES = frozenset({".wav", ".wave", ".rf64", ".bwf"})
 COLUMNS = ("name", "start", "end")
 
 
 class SectionTableError(CoreError):
     """A table of sections cannot be read; the text names the line."""
+
+
+def read_sections(path: Path, song: Song) -> tuple[Section, ...]:
+    """Read sections from a table or, if the name ends in .wav, from a file's cue points.
+
+    Raises
+    ------
+    CoreError
+        If the file holds no sections that can be read.
+    """
+    if path.suffix.lower() not in WAVE_SUFFIXES:
+        return read_sections_csv(path, song.end)
+    return sections_from_markers(markers_of_cue_points(read_cue_points(path), song.time), song.end)
 
 
 def read_sections_csv(path: Path, song_end: Position) -> tuple[Section, ...]:
@@ -58,6 +75,29 @@ def sections_from_markers(markers: Sequence[tuple[Position, str]], song_end: Pos
     kept = [pair for pair, following in pairwise([*inside, (song_end, "")]) if pair[0] < following[0]]
     starts = [at for at, _ in kept]
     return _named([text for _, text in kept], starts, [*starts[1:], song_end][: len(starts)])
+
+
+def markers_of_cue_points(
+    points: Sequence[CuePoint], time: SongTime, start_s: float = 0.0
+) -> list[tuple[Position, str]]:
+    """Return cue points of a file that starts at `start_s` as markers, each on the nearest beat of the meter."""
+    markers = []
+    for point in points:
+        sample = round((start_s + point.seconds) * time.sample_rate)
+        before = time.position_at_sample(sample)
+        beat = Position(before.bar, Fraction(int(before.beat)))
+        following = time.meters.position_at(time.meters.whole_notes_at(beat) + Fraction(1, time.meter_at(beat).unit))
+        nearest = min(beat, following, key=lambda position: abs(time.sample_at(position) - sample))
+        markers.append((nearest, point.label))
+    return markers
+
+
+def write_sections_csv(path: Path, song: Song) -> None:
+    """Write a song's sections as a table that `read_sections_csv` reads."""
+    with written_whole(path) as temporary, temporary.open("w", newline="", encoding="utf-8") as file:
+        table = csv.writer(file)
+        table.writerow(COLUMNS)
+        table.writerows((section.name, section.start, section.end) for section in song.sections)
 
 
 def _named(names: Sequence[str], starts: Sequence[Position], ends: Sequence[Position]) -> tuple[Section, ...]:

@@ -1,9 +1,10 @@
 """What a stem's file name says: the track's name, its side of a pair, and a group it may belong to."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import PurePosixPath
+from types import MappingProxyType
 
 # Words as engineers write them in file names; the first group with a match is proposed.
 GROUP_WORDS: dict[str, tuple[str, ...]] = {
@@ -18,6 +19,7 @@ GROUP_WORDS: dict[str, tuple[str, ...]] = {
     "Strings": ("strings", "violin", "violins", "viola", "cello", "celli", "fiddle", "harp"),
     "Winds": ("flute", "whistle", "clarinet", "oboe", "sax", "trumpet", "trombone", "horn", "horns", "brass"),
 }  # fmt: skip
+_SIDES = {"l", "r", "left", "right", ""}
 _SIDE = re.compile(r"^(?P<name>.+?)[ ._-]+(?P<side>l|r|left|right)$", re.IGNORECASE)
 
 
@@ -30,8 +32,11 @@ class StemName:
     group: str | None
 
 
-def read_stem_names(file_names: Sequence[str]) -> list[StemName]:
+def read_stem_names(file_names: Sequence[str], earlier: Mapping[str, str] = MappingProxyType({})) -> list[StemName]:
     """Read the names of stems that belong together; what all of them begin with is left out.
+
+    `earlier` are groups that the user has put tracks into, by track name: the same name, or a word that only
+    ever went into one group, decides before the common words do.
 
     `LanternSong_03 lead vox.wav` beside other `LanternSong_` files becomes "Lead Vox" in "Voices"; `Piano L`
     and `Piano R` keep their names and go to the sides, if both are there.
@@ -39,7 +44,8 @@ def read_stem_names(file_names: Sequence[str]) -> list[StemName]:
     bare = [PurePosixPath(name).stem for name in file_names]
     shared = _shared_words(bare) if len(bare) > 1 else 0
     cleaned = [_spaced(name[shared:]) or _spaced(name) for name in bare]
-    return [StemName(_titled(name), _side_of(name, cleaned), _group_of(name)) for name in cleaned]
+    chosen = _chosen_words(earlier)
+    return [StemName(_titled(name), _side_of(name, cleaned), _group_of(name, chosen)) for name in cleaned]
 
 
 def _shared_words(names: Sequence[str]) -> int:
@@ -74,6 +80,22 @@ def _side_of(name: str, all_names: Sequence[str]) -> float:
     return (-1.0 if is_left else 1.0) if has_partner else 0.0
 
 
-def _group_of(name: str) -> str | None:
-    words = set(re.findall(r"[a-z]+", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name).lower()))
-    return next((group for group, known in GROUP_WORDS.items() if words & set(known)), None)
+def _group_of(name: str, chosen: Mapping[str, str]) -> str | None:
+    words = _words(name)
+    by_user = (chosen[text] for text in (" ".join(words), *words) if text in chosen)
+    by_custom = (group for group, known in GROUP_WORDS.items() if set(words) & set(known))
+    return next(by_user, next(by_custom, None))
+
+
+def _words(name: str) -> list[str]:
+    return re.findall(r"[^\W\d_]+", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", name).lower())
+
+
+def _chosen_words(earlier: Mapping[str, str]) -> dict[str, str]:
+    """Return the groups that whole names and single words stand for; a word of two groups stands for none."""
+    groups: dict[str, set[str]] = {}
+    for name, group in earlier.items():
+        words = _words(name)
+        for text in {" ".join(words), *words} - _SIDES:
+            groups.setdefault(text, set()).add(group)
+    return {text: found.pop() for text, found in groups.items() if len(found) == 1}

@@ -2,19 +2,24 @@
 
 from highhall.measure.decay import DecayReading, decay_by_band, reverberation_time
 from highhall.measure.loudness import integrated_loudness
-from highhall.measure.material import Material, Phrase, material_of, peak_overview
+from highhall.measure.material import Material, material_of
+from highhall.measure.phrases import Phrase
+from highhall.measure.reverberance import Reverberance
+from highhall.measure.tempo_estimate import TempoEstimate, estimate_tempo
 from highhall.measure.wetness import WetReading, distance_m, wetness_of
 
 __all__ = [
     "DecayReading",
     "Material",
     "Phrase",
+    "Reverberance",
+    "TempoEstimate",
     "WetReading",
     "decay_by_band",
     "distance_m",
+    "estimate_tempo",
     "integrated_loudness",
     "material_of",
-    "peak_overview",
     "reverberation_time",
     "wetness_of",
 ]

@@ -52,8 +52,14 @@ def integrated_loudness(audio: NDArray[np.floating], sample_rate: int) -> float:
     if audio.shape[-1] < 4 * hop:
         raise CoreError(f"loudness needs at least 0.4 s of sound, got {audio.shape[-1] / sample_rate:.2f} s")
     energy = np.sum(k_weighted(audio, sample_rate) ** 2, axis=0)
-    hops = energy[: len(energy) // hop * hop].reshape(-1, hop).mean(axis=1)
-    blocks = np.convolve(hops, np.full(4, 0.25), "valid")
+    return gated_loudness(energy[: len(energy) // hop * hop].reshape(-1, hop).mean(axis=1))
+
+
+def gated_loudness(hops: NDArray[np.floating]) -> float:
+    """Return the gated loudness in LUFS from K-weighted power, summed over sides, of every 100 ms; -inf for silence."""
+    if len(hops) < 4:
+        return -math.inf
+    blocks = np.convolve(hops.astype(np.float64), np.full(4, 0.25), "valid")
     heard = blocks[blocks > _power_of(-70)]
     if not heard.size:
         return -math.inf

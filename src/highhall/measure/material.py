@@ -1,134 +1,204 @@
-"""What a stem is like before anything is done to it: level, loudness, faults, and where it sounds.
+"""What a stem is like before anything is done to it.
 
-Phrases are found on the level of every 10 ms: a stretch sounds while it lies over a threshold between the
-stem's noise floor and its loud parts, gaps shorter than a breath are closed, clicks are left out.
+One pass over the stem, ten seconds at a time, so memory does not grow with its length. What is kept are
+short series along the stem (levels, K-weighted power, products of the sides, third-octave powers), from
+which figures of any stretch follow at once: sections may move without listening again.
 """
 
 import math
-from dataclasses import dataclass
-from itertools import pairwise
+from dataclasses import dataclass, field, fields
+from pathlib import Path
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import signal as scipy_signal
 
-from highhall.errors import CoreError
-from highhall.measure.loudness import integrated_loudness
+from highhall.measure.loudness import gated_loudness, k_weighting
+from highhall.measure.phrases import FRAME_S, SILENCE_DB, Phrase, phrase_threshold_db, phrases_over
+from highhall.measure.reverberance import FRAME_S as DECAY_FRAME_S
+from highhall.measure.reverberance import Reverberance, band_filter, estimate_reverberance
+from highhall.measure.third_octaves import ThirdOctaves
+from highhall.measure.true_peak import true_peak
 
-FRAME_S = 0.01
-_SHORTEST_GAP_S = 0.25
-_SHORTEST_PHRASE_S = 0.06
-_OVER_FLOOR_DB = 9.0
-_UNDER_LOUD_DB = 42.0
-_LOUD_FRAMES = 30
-_LOWEST_DB = -70.0
+HOP_S = 0.1
+_BLOCK_S = 10
 _FULL_SCALE = 0.9999
 _CLIPPED_IN_A_ROW = 3
 
-Levels = NDArray[np.float64]
+Samples = NDArray[np.float32]
+Series = NDArray[np.float32]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Phrase:
-    """A stretch in which a stem sounds, in seconds from the stem's start."""
-
-    start_s: float
-    end_s: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Material:
-    """Facts of one stem. Levels in dBFS, None where there is nothing but silence."""
+    """Facts of one stem. Magnitudes are linear; series run from the stem's start.
 
-    seconds: float
-    peak_db: float | None
-    loudness_lufs: float | None
+    Parameters
+    ----------
+    levels_db: (frames of 10 ms,), dBFS, the louder side. peaks: the same frames' largest magnitudes.
+    k_power: (hops of 100 ms,), K-weighted power summed over sides. products: (3, hops), means of left x left,
+    right x right, left x right. bands: (frames of `band_hop` samples, bands), power by third octave.
+    decay: (decay_s, uncertainty_s, decays) or nothing.
+    """
+
+    sample_rate: int
+    frames: int
+    channels: int
+    peak: float
+    true_peak: float
     dc: float
     clipped_samples: int
-    threshold_db: float
-    phrases: tuple[Phrase, ...]
+    band_hop: int
+    levels_db: Series
+    peaks: Series
+    k_power: Series
+    products: Series
+    bands: Series
+    decay: Series = field(default_factory=lambda: np.zeros(0, np.float32))
 
     @property
-    def sounding_share(self) -> float:
-        """How much of the stem's length sounds, 0 to 1."""
-        return sum(p.end_s - p.start_s for p in self.phrases) / self.seconds if self.seconds else 0.0
+    def seconds(self) -> float:
+        """How long the stem is."""
+        return self.frames / self.sample_rate
+
+    @property
+    def reverberance(self) -> Reverberance | None:
+        """How reverberant it already is; None if that cannot be told."""
+        if not self.decay.size:
+            return None
+        decay_s, uncertainty_s, decays = self.decay.tolist()
+        return Reverberance(decay_s=decay_s, uncertainty_s=uncertainty_s, decays=round(decays))
+
+    def threshold_db(self) -> float:
+        """Return the level from which it is said to sound, unless the user says otherwise."""
+        return phrase_threshold_db(self.levels_db)
+
+    def phrases(self, threshold_db: float | None = None) -> tuple[Phrase, ...]:
+        """Return where it sounds, over a threshold of its own or of the user's."""
+        return phrases_over(self.levels_db, self.threshold_db() if threshold_db is None else threshold_db)
+
+    def loudness_lufs(self, start_s: float = 0.0, end_s: float = math.inf) -> float | None:
+        """Return the gated loudness of a stretch as it sounds in the centre; None where it is silent."""
+        loudness = gated_loudness(_stretch(self.k_power, HOP_S, start_s, end_s))
+        return loudness if math.isfinite(loudness) else None
+
+    def correlation(self, start_s: float = 0.0, end_s: float = math.inf) -> float | None:
+        """Return the correlation of the sides in a stretch, -1 to 1; None for mono and for silence."""
+        left, right, both = (_stretch(p, HOP_S, start_s, end_s).sum(dtype=np.float64) for p in self.products)
+        norm = math.sqrt(left * right)
+        return float(both / norm) if self.channels == 2 and norm > 1e-9 else None
+
+    def band_levels_db(self, start_s: float = 0.0, end_s: float = math.inf) -> NDArray[np.float64]:
+        """Return the mean power of a stretch by third octave in dB re full scale, (bands,); -120 for nothing."""
+        powers = _stretch(self.bands, self.band_hop / self.sample_rate, start_s, end_s)
+        mean = powers.mean(axis=0, dtype=np.float64) if len(powers) else np.zeros(self.bands.shape[1])
+        levels: NDArray[np.float64] = 10 * np.log10(np.maximum(mean, 1e-12))
+        return levels
+
+    def overview(self, start_s: float, end_s: float, columns: int) -> Series:
+        """Return the largest magnitude in each of `columns` equal stretches between two times; 0 outside of the stem."""
+        edges = np.linspace(start_s, end_s, columns + 1) / FRAME_S
+        first = np.clip(np.floor(edges[:-1]), 0, len(self.peaks)).astype(int)
+        last = np.clip(np.maximum(np.ceil(edges[1:]), first + 1), 0, len(self.peaks)).astype(int)
+        return np.array([self.peaks[a:b].max(initial=0.0) for a, b in zip(first, last, strict=True)], np.float32)
+
+    def save(self, path: Path) -> None:
+        """Write it to a file; nothing but arrays is in it."""
+        with path.open("wb") as file:
+            np.savez(file, **{f.name: getattr(self, f.name) for f in fields(self)})
+
+    @classmethod
+    def load(cls, path: Path) -> Self:
+        """Read what `save` wrote."""
+        with np.load(path, allow_pickle=False) as arrays:
+            values = {f.name: arrays[f.name] for f in fields(cls)}
+        return cls(**{name: value if value.ndim else value.item() for name, value in values.items()})
 
 
-def material_of(samples: NDArray[np.float32], sample_rate: int, threshold_db: float | None = None) -> Material:
-    """Return the facts of a stem, (1 or 2, frames); `threshold_db` overrides the one that is found."""
-    levels = frame_levels_db(samples, sample_rate)
-    if threshold_db is None:
-        threshold_db = phrase_threshold_db(levels)
-    peak = float(np.abs(samples).max(initial=0.0))
-    try:
-        loudness = integrated_loudness(_stereo(samples), sample_rate)
-    except CoreError:
-        loudness = -math.inf
+def material_of(samples: Samples, sample_rate: int) -> Material:
+    """Listen to a stem, (1 or 2, frames), from end to end."""
+    listener = _Listener(samples.shape[0], sample_rate)
+    size = _BLOCK_S * sample_rate
+    for start in range(0, samples.shape[1], size):
+        listener.add(np.ascontiguousarray(samples[:, start : start + size]))
+    levels, peaks, k_power, products, band_power = listener.series()
+    peak = float(peaks.max(initial=0.0))
+    found = estimate_reverberance(band_power)
     return Material(
-        seconds=samples.shape[1] / sample_rate,
-        peak_db=20 * math.log10(peak) if peak > 0 else None,
-        loudness_lufs=loudness if math.isfinite(loudness) else None,
-        dc=float(max(np.abs(samples.mean(axis=1, dtype=np.float64)), default=0.0)),
-        clipped_samples=clipped_samples(samples),
-        threshold_db=threshold_db,
-        phrases=phrases_over(levels, threshold_db),
+        sample_rate=sample_rate,
+        frames=samples.shape[1],
+        channels=samples.shape[0],
+        peak=peak,
+        true_peak=true_peak(samples),
+        dc=float(np.abs(listener.sums / max(samples.shape[1], 1)).max()),
+        clipped_samples=clipped_samples(samples) if peak >= _FULL_SCALE else 0,
+        band_hop=listener.bands.hop,
+        levels_db=levels,
+        peaks=peaks,
+        k_power=k_power,
+        products=products,
+        bands=listener.bands.finish(),
+        decay=np.array([found.decay_s, found.uncertainty_s, found.decays] if found else [], np.float32),
     )
 
 
-def _stereo(samples: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Return a mono stem as it sounds in the centre: -3.01 dB a side."""
-    return samples if samples.shape[0] == 2 else np.repeat(samples * np.float32(math.sqrt(0.5)), 2, axis=0)
+class _Listener:
+    """Collects a stem's series block by block; every block but the last is a whole number of hops."""
+
+    def __init__(self, channels: int, sample_rate: int) -> None:
+        self._frame, self._hop = round(FRAME_S * sample_rate), round(HOP_S * sample_rate)
+        self._decay_frame = round(DECAY_FRAME_S * sample_rate)
+        self._k, self._band = k_weighting(sample_rate), band_filter(sample_rate)
+        self._k_state = np.zeros((len(self._k), channels, 2))
+        self._band_state = np.zeros((len(self._band), channels, 2))
+        self._parts: list[tuple[NDArray[np.floating], ...]] = []
+        self.sums = np.zeros(channels)
+        self.bands = ThirdOctaves(sample_rate)
+
+    def add(self, block: Samples) -> None:
+        exact = block.astype(np.float64)
+        self.sums += exact.sum(axis=1)
+        weighted, self._k_state = scipy_signal.sosfilt(self._k, exact, zi=self._k_state)
+        banded, self._band_state = scipy_signal.sosfilt(self._band, exact, zi=self._band_state)
+        levels = 10 * np.log10(np.maximum(_means(exact * exact, self._frame).max(axis=0), 10 ** (SILENCE_DB / 10)))
+        magnitudes = np.abs(block).max(axis=0)
+        peaks = np.maximum.reduceat(magnitudes, np.arange(0, len(magnitudes), self._frame))
+        left, right = exact[0], exact[-1]
+        products = _means(np.stack([left * left, right * right, left * right]), self._hop)
+        k_power = _means(weighted * weighted, self._hop).sum(axis=0)
+        band_power = _means(banded * banded, self._decay_frame).sum(axis=0)
+        self._parts.append((levels, peaks, k_power, products, band_power))
+        self.bands.add(block)
+
+    def series(self) -> tuple[Series, Series, Series, Series, NDArray[np.float64]]:
+        if not self._parts:
+            nothing = np.zeros(0, np.float32)
+            return nothing, nothing, nothing, np.zeros((3, 0), np.float32), np.zeros(0)
+        *kept, band_power = (np.concatenate(parts, axis=-1) for parts in zip(*self._parts, strict=True))
+        levels, peaks, k_power, products = (series.astype(np.float32) for series in kept)
+        return levels, peaks, k_power, products, band_power
 
 
-def frame_levels_db(samples: NDArray[np.float32], sample_rate: int) -> Levels:
-    """Return the level of every 10 ms in dBFS, the louder side; -120 for silence. The last frame may be short."""
-    frame = round(FRAME_S * sample_rate)
-    padded = np.pad(samples, ((0, 0), (0, -samples.shape[1] % frame)))
-    power = np.mean(padded.reshape(samples.shape[0], -1, frame).astype(np.float64) ** 2, axis=2).max(axis=0)
-    levels: Levels = 10 * np.log10(np.maximum(power, 1e-12))
-    return levels
+def _means(values: NDArray[np.float64], size: int) -> NDArray[np.float64]:
+    """Return the means of stretches of `size` along the last axis, the rest taken as silent."""
+    padded = np.pad(values, ((0, 0), (0, -values.shape[1] % size)))
+    means: NDArray[np.float64] = padded.reshape(values.shape[0], -1, size).mean(axis=2)
+    return means
 
 
-def phrase_threshold_db(levels_db: Levels) -> float:
-    """Return the level from which a stem is said to sound.
-
-    The noise floor is the 5th percentile of what is not digital silence; loud is what 0.3 s of the stem reach.
-    The threshold lies 9 dB over the floor, but never closer than 12 dB to what is loud nor further than 42 dB
-    under it, and never under -70 dBFS.
-    """
-    heard = levels_db[levels_db > -119]
-    if not heard.size:
-        return 0.0
-    floor = float(np.percentile(heard, 5))
-    loud = float(np.sort(levels_db)[-min(_LOUD_FRAMES, len(levels_db))])
-    return max(min(max(floor + _OVER_FLOOR_DB, loud - _UNDER_LOUD_DB), loud - 12), _LOWEST_DB)
+def _stretch(series: Series, step_s: float, start_s: float, end_s: float) -> Series:
+    """Return a series between two times, whole steps; its time axis is the last for one row, else the first."""
+    first = max(round(start_s / step_s), 0)
+    return series[first:] if math.isinf(end_s) else series[first : max(round(end_s / step_s), first)]
 
 
-def phrases_over(levels_db: Levels, threshold_db: float) -> tuple[Phrase, ...]:
-    """Return where frames of 10 ms lie over a threshold, short gaps closed and clicks left out."""
-    sounding = np.concatenate([[False], levels_db > threshold_db, [False]])
-    edges = np.flatnonzero(np.diff(sounding.astype(np.int8)))
-    phrases: list[Phrase] = []
-    for start, end in zip(edges[::2] * FRAME_S, edges[1::2] * FRAME_S, strict=True):
-        if phrases and start - phrases[-1].end_s < _SHORTEST_GAP_S:
-            phrases[-1] = Phrase(start_s=phrases[-1].start_s, end_s=float(end))
-        else:
-            phrases.append(Phrase(start_s=float(start), end_s=float(end)))
-    return tuple(p for p in phrases if p.end_s - p.start_s >= _SHORTEST_PHRASE_S)
-
-
-def clipped_samples(samples: NDArray[np.float32]) -> int:
+def clipped_samples(samples: Samples) -> int:
     """Return how many samples lie at full scale at least three in a row, on any side."""
     count = 0
     for side in samples:
-        full = np.concatenate([[False], np.abs(side) >= _FULL_SCALE, [False]])
-        edges = np.flatnonzero(np.diff(full.astype(np.int8)))
+        full = np.concatenate([[False], (side >= _FULL_SCALE) | (side <= -_FULL_SCALE), [False]])
+        edges = np.flatnonzero(full[1:] != full[:-1])
         runs = edges[1::2] - edges[::2]
         count += int(runs[runs >= _CLIPPED_IN_A_ROW].sum())
     return count
-
-
-def peak_overview(samples: NDArray[np.float32], columns: int) -> NDArray[np.float32]:
-    """Return the largest magnitude in each of `columns` equal stretches, (columns,); 0 where there is nothing."""
-    edges = np.linspace(0, samples.shape[1], columns + 1).astype(np.int64)
-    loudest = np.abs(samples).max(axis=0, initial=0.0)
-    return np.array([loudest[a:b].max(initial=0.0) for a, b in pairwise(edges)], np.float32)

@@ -46,6 +46,11 @@ class Position:
         beat = Fraction(match["beat"]) + Fraction(match["decimals"] or 0) + Fraction(match["part"] or 0)
         return cls(int(match["bar"]), beat)
 
+    @property
+    def next_bar_line(self) -> "Position":
+        """The first bar line from here on that has a bar before it."""
+        return self if self.beat == 1 and self.bar > 1 else Position(self.bar + 1)
+
     def __str__(self) -> str:
         whole, part = divmod(self.beat, 1)
         if part == 0:

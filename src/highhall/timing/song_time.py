@@ -30,6 +30,10 @@ class SongTime:
         whole_notes = max(self.tempos.whole_notes_at(sample / self.sample_rate), 0.0)
         return self.meters.position_at(Fraction(whole_notes).limit_denominator(100_000))
 
+    def bar_line_after(self, seconds: float) -> Position:
+        """Return the first bar line at or after a time that has a bar before it."""
+        return self.position_at_sample(round(seconds * self.sample_rate)).next_bar_line
+
     def meter_at(self, position: Position) -> Meter:
         """Return the meter that holds at a position."""
         return self.meters.meter_at(position.bar)

@@ -6,8 +6,9 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
+from hallweb.desk import song_sheet
 from hallweb.desk.context import changed
-from hallweb.desk.views import material, returns, sends
+from hallweb.desk.views import returns, sends
 from hallweb.songs import actions
 
 
@@ -33,5 +34,5 @@ def _open_sheet(request: HttpRequest, state: actions.SongState) -> HttpResponse:
     if request.POST.get("view") == "sends":
         return sends.sheet(request, state, request.POST.get("section", ""))
     if request.POST.get("view") == "song":
-        return material.sheet(request, state)
+        return song_sheet.sheet(request, state)
     return returns.sheet(request, state, request.POST.get("open", ""))

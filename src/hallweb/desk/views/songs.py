@@ -10,13 +10,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import sentence_of
+from hallweb.desk.entry import BEATS
 from hallweb.songs.actions import create_song
 from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
 from highhall.plan import PlanRefusedError, plan_from_document
 from highhall.plan.parse import FORMAT, VERSION
 
-_BEATS = (("1/4", "quarters"), ("1/4.", "dotted quarters"), ("1/8", "eighths"), ("1/2", "halves"))
 _FIRST_BARS = 8
 
 
@@ -29,7 +29,7 @@ def song_list(request: HttpRequest) -> HttpResponse:
 def _listed(request: HttpRequest, typed: Mapping[str, str], problem: str) -> HttpResponse:
     counted = Song.objects.visible_to(request.user).select_related("head")
     songs = counted.annotate(track_count=Count("tracks", distinct=True), return_count=Count("returns", distinct=True))
-    context = {"songs": songs, "beats": _BEATS, "typed": typed, "problem": problem}
+    context = {"songs": songs, "beats": BEATS, "typed": typed, "problem": problem}
     return render(request, "desk/songs.html", context, status=422 if problem else 200)
 
 

@@ -2,6 +2,7 @@
 
 import { say } from "./screens.js";
 import { beatAt } from "./timeline.js";
+import { chosenTracks } from "./tracks.js";
 
 const WIDTH = 558;
 const NAMES = { full: "Full mix", dry: "Dry only", returns: "Returns only" };
@@ -50,9 +51,29 @@ export function bindDock(player) {
   function showHearing() {
     const { listen, solo } = heard;
     const lane = player.manifest?.lanes.find((l) => l.id === solo);
-    $("[data-hearing]").textContent = solo ? `Only ${lane?.name ?? solo}, nothing else` : NAMES[listen];
+    $("[data-hearing]").textContent = solo ? `Only ${lane?.name ?? solo}, nothing else` : `${NAMES[listen]}${aloneWords()}`;
     for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solo && button.dataset.listen === listen));
+    for (const button of document.querySelectorAll("[data-solo-track]")) button.setAttribute("aria-pressed", String(player.alone.includes(button.dataset.soloTrack)));
     for (const button of document.querySelectorAll("[data-solo]")) button.setAttribute("aria-pressed", String(button.dataset.solo === solo));
+  }
+
+  function aloneWords() {
+    if (!player.alone.length) return "";
+    const names = player.alone.map((id) => aloneNames.get(id) ?? id);
+    return ` of ${names.length > 2 ? `${names.length} tracks` : names.join(" and ")} alone`;
+  }
+
+  const aloneNames = new Map();
+  function hearAlone(tracks) {
+    for (const button of document.querySelectorAll("[data-solo-track]")) aloneNames.set(button.dataset.soloTrack, button.dataset.name);
+    player.hearAlone(tracks);
+    showHearing();
+  }
+
+  function toggleAlone(id, isAdded) {
+    const isOn = player.alone.includes(id);
+    if (isAdded) hearAlone(isOn ? player.alone.filter((other) => other !== id) : [...player.alone, id]);
+    else hearAlone(isOn && player.alone.length === 1 ? [] : [id]);
   }
 
   const heard = { listen: "full", solo: null };
@@ -108,6 +129,9 @@ export function bindDock(player) {
   document.addEventListener("click", (event) => {
     const solo = event.target.closest("[data-solo]")?.dataset.solo;
     if (solo) choose(heard.listen, heard.solo === solo ? null : solo);
+    const track = event.target.closest("[data-solo-track]")?.dataset.soloTrack;
+    if (track) toggleAlone(track, event.shiftKey);
+    if (event.target.closest("[data-solo-chosen]")) hearAlone(chosenTracks());
   });
   document.addEventListener("plan-changed", () => player.refresh());
   document.addEventListener("htmx:afterSettle", showHearing);

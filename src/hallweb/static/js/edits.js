@@ -1,5 +1,6 @@
 // Edits go one after another, so that each states the revision that the one before has made.
-// What waits in an element that was swapped out meanwhile is left: fields.js sends it from the new one.
+// What waits in a field that was swapped out meanwhile is left: fields.js sends it from the new one. A button that
+// was swapped out is pressed again where it stands now.
 
 const waiting = [];
 let isBusy = false;
@@ -12,10 +13,11 @@ function next() {
   isBusy = false;
   while (waiting.length) {
     const { elt, issueRequest } = waiting.shift();
-    if (!document.contains(elt)) continue;
+    const now = document.contains(elt) ? elt : document.getElementById(elt.id);
+    if (!now || (now !== elt && !now.matches("button:enabled"))) continue;
+    if (now !== elt) return now.click();
     isBusy = true;
-    issueRequest(true);
-    return;
+    return issueRequest(true);
   }
 }
 

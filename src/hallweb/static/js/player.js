@@ -16,6 +16,7 @@ export class Player extends EventTarget {
   isPlaying = false;
   isWaiting = false;
   softStart = true;
+  alone = [];
   #url;
   #context = null;
   #stretches = [];
@@ -54,11 +55,17 @@ export class Player extends EventTarget {
 
   /** Fetch the list of pieces anew and swap in what has changed. */
   async refresh() {
-    const response = await fetch(this.#url);
+    const response = await fetch(this.alone.length ? `${this.#url}?alone=${this.alone.join(",")}` : this.#url);
     if (!response.ok) return this.#fail(`the list of pieces did not come (${response.status})`);
     this.manifest = await response.json();
     this.#tell("manifest");
     if (this.isPlaying) await this.#swapChanged();
+  }
+
+  /** Hear only these tracks, with what they feed; none is the whole song again. */
+  hearAlone(tracks) {
+    this.alone = tracks;
+    return this.refresh();
   }
 
   #fail(text) {

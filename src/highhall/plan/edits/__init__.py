@@ -1,0 +1,73 @@
+"""Edits: small named functions from one plan to the next, used by web, command line and findings.
+
+Each returns a checked plan, or raises and leaves the plan that was given as it is.
+"""
+
+from highhall.plan.edits.basics import checked, id_from_name
+from highhall.plan.edits.moves import clear_section_value, set_section_value
+from highhall.plan.edits.returns import add_return, remove_return, set_return, set_step, step_of_kind
+from highhall.plan.edits.sections import (
+    add_section,
+    move_section,
+    open_stretch,
+    remove_section,
+    rename_section,
+    split_section,
+)
+from highhall.plan.edits.sends import remove_send, set_send
+from highhall.plan.edits.time import (
+    end_at,
+    lengthen,
+    put_meter,
+    put_tempo,
+    remove_meter,
+    remove_tempo,
+    set_sections,
+    take_map,
+)
+from highhall.plan.edits.tracks import (
+    add_group,
+    add_tracks,
+    nudge_levels,
+    place_tracks,
+    remove_group,
+    remove_tracks,
+    set_group,
+    set_tracks,
+)
+
+__all__ = [
+    "add_group",
+    "add_return",
+    "add_section",
+    "add_tracks",
+    "checked",
+    "clear_section_value",
+    "end_at",
+    "id_from_name",
+    "lengthen",
+    "move_section",
+    "nudge_levels",
+    "open_stretch",
+    "place_tracks",
+    "put_meter",
+    "put_tempo",
+    "remove_group",
+    "remove_meter",
+    "remove_return",
+    "remove_section",
+    "remove_send",
+    "remove_tempo",
+    "remove_tracks",
+    "rename_section",
+    "set_group",
+    "set_return",
+    "set_section_value",
+    "set_sections",
+    "set_send",
+    "set_step",
+    "set_tracks",
+    "split_section",
+    "step_of_kind",
+    "take_map",
+]

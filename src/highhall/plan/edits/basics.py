@@ -1,0 +1,62 @@
+"""What all edits share."""
+
+import re
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TypeVar
+
+from highhall.errors import CoreError
+from highhall.plan.model import MAIN, Group, Move, Plan, Return, Section, SendTarget, Step, Track
+from highhall.plan.parse import plan_from_document
+from highhall.plan.parse_values import free_id
+from highhall.plan.serialise import document_of
+
+_Item = TypeVar("_Item", Group, Track, Return, Step, Section)
+
+
+def checked(plan: Plan) -> Plan:
+    """Return the plan if it is valid: it is written and read back, so every rule is applied.
+
+    Raises
+    ------
+    PlanRefusedError
+        If it is not.
+    """
+    return plan_from_document(document_of(plan))
+
+
+def id_from_name(name: str, taken: set[str]) -> str:
+    """Return a free id made of a name's letters and digits."""
+    words = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:56].strip("-")
+    return free_id(words or "item", taken)
+
+
+def taken_ids(plan: Plan) -> set[str]:
+    """Return the ids that tracks, groups and returns have."""
+    return {MAIN} | {item.id for items in (plan.groups, plan.tracks, plan.returns) for item in items}
+
+
+def replaced(items: tuple[_Item, ...], wanted: str, change: Callable[[_Item], _Item]) -> tuple[_Item, ...]:
+    """Return items with the one of an id changed.
+
+    Raises
+    ------
+    CoreError
+        If there is none.
+    """
+    if not any(item.id == wanted for item in items):
+        raise CoreError(f'there is no "{wanted}" to change')
+    return tuple(change(item) if item.id == wanted else item for item in items)
+
+
+def without_sends(plan: Plan, is_gone: Callable[[str, str], bool]) -> Plan:
+    """Return the plan without the sends of which (source, target) is gone, nor their moves. Not checked."""
+
+    def moves_a_gone_send(move: Move) -> bool:
+        return isinstance(move.target, SendTarget) and is_gone(move.target.source, move.target.target)
+
+    return replace(
+        plan,
+        sends=tuple(send for send in plan.sends if not is_gone(send.source, send.target)),
+        moves=tuple(move for move in plan.moves if not moves_a_gone_send(move)),
+    )

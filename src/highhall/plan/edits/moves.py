@@ -1,0 +1,38 @@
+"""Edits of moves."""
+
+from dataclasses import replace
+
+from highhall.plan.edits.basics import checked
+from highhall.plan.model import Move, MoveValue, Plan, SectionValue, Target
+from highhall.timing import TimeValue
+
+
+def set_section_value(
+    plan: Plan, target: Target, section_id: str, value: MoveValue, *, ramp: TimeValue | None = None
+) -> Plan:
+    """Give a target a value inside one section, reached by `ramp` before its start."""
+    move = plan.move(target) or Move(target=target)
+    order = {section.id: index for index, section in enumerate(plan.song.sections)}
+    kept = [v for v in move.sections if v.section != section_id]
+    added = [*kept, SectionValue(section=section_id, value=value, ramp=ramp)]
+    changed = replace(move, sections=tuple(sorted(added, key=lambda v: order.get(v.section, len(order)))))
+    return checked(replace(plan, moves=_with_move(plan, changed)))
+
+
+def clear_section_value(plan: Plan, target: Target, section_id: str) -> Plan:
+    """Let a target follow its own value again inside one section."""
+    move = plan.move(target)
+    if move is None:
+        return plan
+    changed = replace(move, sections=tuple(v for v in move.sections if v.section != section_id))
+    return checked(replace(plan, moves=_with_move(plan, changed)))
+
+
+def _with_move(plan: Plan, changed: Move) -> tuple[Move, ...]:
+    is_empty = not (changed.sections or changed.points or changed.throws)
+    others = tuple(m for m in plan.moves if m.target != changed.target)
+    if is_empty:
+        return others
+    if len(others) == len(plan.moves):
+        return (*others, changed)
+    return tuple(changed if m.target == changed.target else m for m in plan.moves)

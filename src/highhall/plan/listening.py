@@ -1,0 +1,14 @@
+"""Plans that are listened to, but not kept."""
+
+from collections.abc import Collection
+from dataclasses import replace
+
+from highhall.plan.edits.basics import without_sends
+from highhall.plan.model import Plan
+
+
+def alone(plan: Plan, track_ids: Collection[str]) -> Plan:
+    """Return the plan in which only some tracks are heard, with what they feed; all else is as it was."""
+    silenced = {track.id for track in plan.tracks if track.id not in track_ids}
+    tracks = tuple(replace(track, mute=True) if track.id in silenced else track for track in plan.tracks)
+    return replace(without_sends(plan, lambda source, _: source in silenced), tracks=tracks)
