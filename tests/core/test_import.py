@@ -15,7 +15,7 @@ from highhall.interchange.broadcast_wave import time_reference_samples
 from highhall.interchange.cue_points import read_cue_points
 from highhall.interchange.midi import read_midi
 from highhall.interchange.sections import read_sections, read_sections_csv, sections_from_markers
-from highhall.interchange.stem_names import read_stem_names
+from highhall.interchange.stem_names import name_order, read_stem_names
 from highhall.plan import parse_plan
 from highhall.timing import Position
 from tests.core.plans import write_stem
@@ -156,6 +156,12 @@ def test_stem_names_give_track_names_sides_and_groups(files, expected) -> None:
     assert [(n.name, n.pan, n.group) for n in read_stem_names(files)] == expected
 
 
+def test_files_are_ordered_as_people_count() -> None:
+    names = ["10 room.wav", "2 Hat.wav", "²nd.wav", "1 kick.wav", "٣.wav", "Bass.wav", "bass 2.wav"]
+    ordered = ["1 kick.wav", "2 Hat.wav", "10 room.wav", "bass 2.wav", "Bass.wav", "²nd.wav", "٣.wav"]
+    assert sorted(names, key=name_order) == ordered
+
+
 def test_the_users_earlier_groups_come_before_the_common_words() -> None:
     earlier = {"Low Whistle": "Pipes", "Tin Whistle": "Pipes", "Lead Vox": "Front", "Lead Fiddle": "Strings & Winds"}
     names = read_stem_names(["Whistle 2.wav", "lead vox.wav", "Lead Bass.wav", "Cello.wav"], earlier)
@@ -211,9 +217,9 @@ def test_a_folder_becomes_a_plan_that_renders(folder, capsys) -> None:
     plan = parse_plan((folder / "plan.json").read_text())
     assert (plan.song.title, plan.song.sample_rate, str(plan.song.end)) == ("Made Up", 48000, "4|1")
     assert [(t.name, t.stem, t.start_s, t.group) for t in plan.tracks] == [
+        ("Harp", "stems/sub/Take_harp.flac", 0.0, "strings"),
         ("Kick", "stems/Take_kick.wav", 0.5, "drums"),
         ("Lead Vox", "stems/Take_lead vox.wav", 0.0, "voices"),
-        ("Harp", "stems/sub/Take_harp.flac", 0.0, "strings"),
     ]
     assert cli.main(["render", str(folder / "plan.json"), "--out", str(folder / "out"), "--only", "main"]) == 0
 

@@ -4,6 +4,7 @@ import json
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -18,9 +19,10 @@ LEVEL_HEIGHT, LOWEST_DB = 84.0, -84.0
 EDGE_PX = 7
 _COLUMN_PX = 2
 _NUMBER_PX = 26
+_BEATS_FROM_PX = 5  # a bar narrower than this has no beats to snap to
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Window:
     """The stretch of the song that is drawn, from a bar line to a bar line."""
 
@@ -42,12 +44,12 @@ class Window:
         """Whether all of the song is drawn."""
         return self.first_bar == 1 and self.last_bar >= self.song.end.bar
 
-    @property
+    @cached_property
     def start_s(self) -> float:
         """When it starts, in seconds from 1|1."""
         return self.song.time.seconds_at(Position(self.first_bar))
 
-    @property
+    @cached_property
     def end_s(self) -> float:
         """When it ends."""
         return self.song.time.seconds_at(Position(self.last_bar))
@@ -117,14 +119,15 @@ class TimeBand:
 def time_band(window: Window) -> TimeBand:
     """Return the band of a window."""
     song = window.song
-    bars = [(bar, window.x_of(Position(bar))) for bar in range(window.first_bar, window.last_bar + 1)]
+    bars = [(Position(bar), window.x_of(Position(bar))) for bar in range(window.first_bar, window.last_bar + 1)]
+    has_beats = len(bars) * _BEATS_FROM_PX <= WIDTH
     every = next(step for step in (1, 2, 4, 8, 16, 32, 64, 1 << 20) if len(bars) * _NUMBER_PX <= WIDTH * step)
     return TimeBand(
         rooms=[room for section in song.sections if (room := _room(window, section))],
         marks=list(_marks(window)),
-        numbers=[(bar, x) for bar, x in bars[:-1] if (bar - 1) % every == 0],
-        bars=_snaps((Position(bar), x) for bar, x in bars),
-        beats=_snaps(_beats(window)),
+        numbers=[(at.bar, x) for at, x in bars[:-1] if (at.bar - 1) % every == 0],
+        bars=_snaps(bars),
+        beats=_snaps(_beats(window) if has_beats else bars),
     )
 
 

@@ -30,7 +30,7 @@ def warnings_of(material: Material) -> list[str]:
         return ["silent from end to end"]
     warnings = []
     if material.clipped_samples:
-        warnings.append(f"{material.clipped_samples} samples clipped")
+        warnings.append(f"{material.clipped_samples:,} samples clipped")
     elif material.true_peak > 1:
         warnings.append(f"peaks {figure(20 * math.log10(material.true_peak))} dB over full scale between samples")
     if material.dc > _DC:

@@ -14,6 +14,7 @@ from hallweb.songs.rows import load_plan, store_plan
 from hallweb.songs.tasks import ask_to_measure
 from highhall.interchange.audio_files import content_hash
 from highhall.interchange.folder import propose_tracks
+from highhall.interchange.stem_names import name_order
 from highhall.plan import Plan, document_of, plan_from_document
 from highhall.plan.edits import add_tracks, lengthen
 from highhall.render import require_rendered
@@ -70,10 +71,10 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan
 
 
 def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> SongState:
-    """Make tracks of stems that have none yet, as one edit; the first ones also set the song's sample rate."""
+    """Make tracks of stems that have none yet, in the order of their names, as one edit; the first ones also set the song's sample rate."""
     song = Song.objects.get(pk=song_id)
     folder = song_folder(song_id)
-    stems = [stem.path for stem in Stem.objects.filter(song=song, path__in=paths).order_by("pk")]
+    stems = sorted(Stem.objects.filter(song=song, path__in=paths).values_list("path", flat=True), key=name_order)
 
     def edit(plan: Plan) -> Plan:
         used = {track.stem for track in plan.tracks}

@@ -11,7 +11,7 @@ from highhall.interchange.audio_files import SoundFacts, sound_facts
 from highhall.interchange.broadcast_wave import time_reference_samples
 from highhall.interchange.channels import ManyChannels, to_stereo
 from highhall.interchange.sound_check import checked_sound
-from highhall.interchange.stem_names import read_stem_names
+from highhall.interchange.stem_names import name_order, read_stem_names
 from highhall.plan.edits import add_tracks, id_from_name, lengthen
 from highhall.plan.model import MAIN, Group, Plan, Song, Track
 from highhall.plan.parse import SAMPLE_RATES
@@ -27,7 +27,8 @@ class StemFolderError(CoreError):
 def stem_paths(folder: Path) -> list[Path]:
     """Return the sound files in a folder and below, hidden ones left out, in the order of their names."""
     found = (path for path in folder.rglob("*") if path.suffix.lower() in SUFFIXES and path.is_file())
-    return sorted(path for path in found if not any(part.startswith(".") for part in path.relative_to(folder).parts))
+    shown = (path for path in found if not any(part.startswith(".") for part in path.relative_to(folder).parts))
+    return sorted(shown, key=lambda path: name_order(str(path)))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

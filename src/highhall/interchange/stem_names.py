@@ -8,14 +8,15 @@ from types import MappingProxyType
 
 # Words as engineers write them in file names; the first group with a match is proposed.
 GROUP_WORDS: dict[str, tuple[str, ...]] = {
-    "Voices": ("vox", "vocal", "vocals", "voice", "voices", "choir", "bv", "bvs", "backing", "harmony", "sing", "lv"),
+    "Voices": ("vox", "vocal", "vocals", "voice", "voices", "choir", "bv", "bvs", "bvox", "backing", "harmony", "sing", "lv"),
     "Drums": (
         "kick", "kik", "bd", "snare", "sd", "hat", "hihat", "hh", "tom", "toms", "overhead", "overheads", "oh", "drum",
         "drums", "cymbal", "ride", "crash", "percussion", "perc", "shaker", "shakers", "tambourine", "clap", "claps", "conga",
+        "congas", "room",
     ),
     "Bass": ("bass", "sub"),
     "Guitars": ("guitar", "guitars", "gtr", "gtrs", "gt", "banjo", "mandolin", "ukulele"),
-    "Keys": ("piano", "keys", "organ", "synth", "pad", "pads", "rhodes", "harmonium", "accordion", "clavinet"),
+    "Keys": ("piano", "keys", "organ", "synth", "pad", "pads", "epiano", "harmonium", "accordion"),
     "Strings": ("strings", "violin", "violins", "viola", "cello", "celli", "fiddle", "harp"),
     "Winds": ("flute", "whistle", "clarinet", "oboe", "sax", "trumpet", "trombone", "horn", "horns", "brass"),
 }  # fmt: skip
@@ -30,6 +31,12 @@ class StemName:
     name: str
     pan: float
     group: str | None
+
+
+def name_order(path: str) -> list[str | int]:
+    """Return a key that sorts file names as people do: `2 hat` before `10 room`, whatever their case."""
+    parts = enumerate(re.split(r"([0-9]+)", path))
+    return [int(part) if index % 2 else part.casefold() for index, part in parts]
 
 
 def read_stem_names(file_names: Sequence[str], earlier: Mapping[str, str] = MappingProxyType({})) -> list[StemName]:

@@ -1,4 +1,4 @@
-// Tapping a tempo: the button, or T while it has been pressed once, in time with the song.
+// Tapping a tempo: the button, pressed in time with the song.
 
 import { edit } from "./requests.js";
 import { tappedTempo } from "./taps.js";
