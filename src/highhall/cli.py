@@ -17,7 +17,7 @@ from highhall.interchange.midi import read_midi, write_midi
 from highhall.interchange.sections import read_sections, sections_from_markers, write_sections_csv
 from highhall.plan import Plan, PlanRefusedError, Problem, Song, Tempo, parse_plan, write_plan
 from highhall.plan.edits import checked
-from highhall.render import PlanNotRenderedError, PrintOptions, Stems, print_plan
+from highhall.render import PrintOptions, Stems, print_plan
 from highhall.render.prints import PARTS
 from highhall.timing import Meter, NoteValue, Position
 
@@ -30,7 +30,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     options = _parser().parse_args(arguments)
     try:
         code: int = options.run(options)
-    except (PlanRefusedError, PlanNotRenderedError) as error:
+    except PlanRefusedError as error:
         print(error, file=sys.stderr)
         return _REFUSED
     except CoreError as error:

@@ -112,14 +112,6 @@ def test_a_stem_that_cannot_be_used_is_named_in_one_line(song_folder, capsys, sp
     assert not (song_folder / "out").exists()
 
 
-def test_what_has_no_sound_yet_is_refused_with_exit_1(song_folder, capsys) -> None:
-    document = json.loads((song_folder / "plan.json").read_text())
-    document["returns"][0]["chain"][0]["params"]["space"] = "cathedral"
-    (song_folder / "plan.json").write_text(json.dumps(document))
-    assert cli.main(["render", str(song_folder / "plan.json"), "--out", str(song_folder / "out")]) == 1
-    assert 'the space "cathedral" of reverb "reverb" has no sound' in capsys.readouterr().err
-
-
 def test_flac_with_floats_is_refused(song_folder, capsys) -> None:
     arguments = ["render", str(song_folder / "plan.json"), "--out", "x", "--format", "flac", "--depth", "32f"]
     assert cli.main(arguments) == 2

@@ -6,8 +6,8 @@ from typing import Any
 import numpy as np
 import pytest
 
+from highhall.curves import curve_of
 from highhall.plan import SendTarget, plan_from_document
-from highhall.render.curves import curve_of
 from tests.core.plans import make_document
 
 TARGET = SendTarget(source="voice", target="hall", param="level_db")
@@ -21,7 +21,7 @@ def gains(own: float | None = -20.0, param: str = "level_db", seconds: float = 1
     document["moves"] = [{"target": {"send": ["voice", "hall"], "param": param}, **move}]
     plan = plan_from_document(document)
     target = SendTarget(source="voice", target="hall", param=param)
-    return curve_of(plan, target, own).gains(0, int(seconds * RATE))
+    return curve_of(plan, target, own).values(0, int(seconds * RATE))
 
 
 def level(values: np.ndarray, seconds: float) -> float:
@@ -106,7 +106,7 @@ def test_pan_runs_straight() -> None:
 def test_blocks_change_no_bit_of_a_curve() -> None:
     document = make_document()
     curve = curve_of(plan_from_document(document), TARGET, -16.0)
-    whole = curve.gains(0, 500_000)
+    whole = curve.values(0, 500_000)
     edges = [0, 1, 1000, 167_990, 168_001, 192_000, 300_000, 500_000]
-    parts = [curve.gains(a, b) for a, b in pairwise(edges)]
+    parts = [curve.values(a, b) for a, b in pairwise(edges)]
     np.testing.assert_array_equal(np.concatenate(parts), whole)

@@ -7,7 +7,6 @@ from scipy import signal
 from highhall.demo import STEM_NAMES, demo_plan, score
 from highhall.demo.plan import demo_song
 from highhall.demo.stems import stem_samples
-from highhall.render import require_rendered
 
 RATE = 48000
 
@@ -23,9 +22,8 @@ def frames_db(samples: np.ndarray) -> np.ndarray:
     return 10 * np.log10(np.mean(whole**2, axis=1) + 1e-12)
 
 
-def test_its_plan_is_valid_and_renders() -> None:
+def test_its_plan_is_valid() -> None:
     plan = demo_plan()
-    require_rendered(plan)
     assert [track.id for track in plan.tracks] == list(STEM_NAMES)
     assert [s.start.bar for s in plan.song.sections] == [1, 5, 13, 21, 29, 37, 43, 51]
 

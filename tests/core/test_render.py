@@ -6,7 +6,7 @@ import soundfile as sf
 
 from highhall.effects import gain_of_db
 from highhall.plan import document_of, edits, plan_from_document
-from highhall.render import DRY, Engine, PlanNotRenderedError, PrintOptions, Stems, print_plan, require_rendered
+from highhall.render import DRY, Engine, PrintOptions, Stems, print_plan
 from highhall.render.pieces import LanePieces, PieceRenderer, piece_frames
 from tests.core.plans import make_document, make_plan, make_stems
 from tests.core.signals import db
@@ -165,21 +165,6 @@ def test_a_send_level_sets_the_wet_level_in_db() -> None:
         heard = Engine(plan_from_document(document), stems, lanes={"hall"}).advance(90000).returns["hall"]
         powers.append(np.mean(heard.astype(np.float64) ** 2))
     assert db(powers[1] / powers[0]) == pytest.approx(-12.0, abs=0.01)
-
-
-def test_what_has_no_sound_yet_is_refused_by_name() -> None:
-    document = make_document()
-    document["returns"][0]["chain"].append({"kind": "echo", "params": {"left": "1/8.", "right": "1/4"}})
-    document["moves"].append(
-        {
-            "target": {"return": "hall", "step": "reverb", "param": "decay_s"},
-            "sections": [{"section": "a", "value": 2.0}],
-        }
-    )
-    with pytest.raises(PlanNotRenderedError) as refusal:
-        require_rendered(plan_from_document(document))
-    assert 'returns[0].chain[1]: the step kind "echo" has no sound' in str(refusal.value)
-    assert 'moves[1]: moving "decay_s"' in str(refusal.value)
 
 
 def test_24_bit_prints_clip_and_count(tmp_path) -> None:

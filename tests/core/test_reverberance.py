@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
+from highhall.curves import StepCurves
 from highhall.demo.plan import demo_song
 from highhall.demo.stems import stem_samples
 from highhall.effects import Chain
 from highhall.measure import material_of
-from highhall.plan import Return
 from highhall.plan.edits import step_of_kind
 from tests.core.signals import RATE, make_song
 
@@ -15,7 +15,7 @@ from tests.core.signals import RATE, make_song
 def in_a_space(dry: np.ndarray, space: str, decay_s: float, wet_db: float = -6.0) -> np.ndarray:
     """A mono stem, (frames,), as if it had been recorded in a space: (2, frames)."""
     step = step_of_kind("reverb", "s", {"space": space, "decay_s": decay_s, "pre_delay": "10ms"})
-    chain = Chain(Return(id="r", name="r", chain=(step,)), make_song(bars=400).time)
+    chain = Chain([StepCurves(step, make_song(bars=400))])
     sides = np.repeat(dry[None] * np.sqrt(0.5), 2, axis=0).astype(np.float32)
     return sides + 10 ** (wet_db / 20) * chain.process(sides, 0)
 
@@ -41,7 +41,9 @@ def test_bursts_in_a_space_tell_its_decay_within_20_per_cent(space: str, decay_s
     assert found.decays >= 6
 
 
-@pytest.mark.parametrize(("name", "decay_s"), [("lead-voice", 1.0), ("fiddle", 1.0), ("stones", 0.5), ("stones", 1.0)])
+@pytest.mark.parametrize(
+    ("name", "decay_s"), [("lead-voice", 1.0), ("fiddle", 0.4), ("fiddle", 0.8), ("stones", 0.5), ("stones", 1.0)]
+)
 def test_played_stems_in_a_space_tell_its_decay_within_20_per_cent(name: str, decay_s: float) -> None:
     dry = stem_samples(name, demo_song().time)
     found = material_of(in_a_space(dry, "plate", decay_s), RATE).reverberance

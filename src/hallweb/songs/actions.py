@@ -17,7 +17,6 @@ from highhall.interchange.folder import propose_tracks
 from highhall.interchange.stem_names import name_order
 from highhall.plan import Plan, document_of, plan_from_document
 from highhall.plan.edits import add_tracks, lengthen
-from highhall.render import require_rendered
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,12 +57,11 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan
     StaleRevisionError
         If `base_revision` is not the newest.
     CoreError
-        If the edit is refused, or asks for what has no sound yet; nothing is changed.
+        If the edit is refused; nothing is changed.
     """
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
         plan = edit(load_plan(song))
-        require_rendered(plan)
         if document_of(plan) == head.document:
             return SongState(song, head, plan)
         store_plan(song, plan)

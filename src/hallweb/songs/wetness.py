@@ -47,7 +47,7 @@ def _spectrum(
 
 
 def _chain_key(return_: Return) -> str:
-    return json.dumps([step_document(step) for step in return_.chain])
+    return json.dumps([step_document(step) for step in return_.chain if step.kind != "duck"])
 
 
 def _time_key(plan: Plan) -> str:

@@ -1,18 +1,20 @@
 """Effects: one module or folder per kind of step, and the chain that runs them."""
 
-from highhall.effects.chain import RENDERED_KINDS, Chain, unrendered_steps
-from highhall.effects.effect import Effect, NotRenderedError
+from highhall.effects.chain import NO_RESPONSES, Chain, effect_of
+from highhall.effects.effect import Effect
+from highhall.effects.impulse import Response, read_response
 from highhall.effects.signals import Signal, gain_of_db, silence
 from highhall.effects.tone import Tone
 
 __all__ = [
-    "RENDERED_KINDS",
+    "NO_RESPONSES",
     "Chain",
     "Effect",
-    "NotRenderedError",
+    "Response",
     "Signal",
     "Tone",
+    "effect_of",
     "gain_of_db",
+    "read_response",
     "silence",
-    "unrendered_steps",
 ]

@@ -1,53 +1,110 @@
-"""A return's chain at work: its steps in order."""
+"""A return's chain at work: its steps in order.
 
-from collections.abc import Callable, Iterator, Mapping
+Dry sound never leaves it. If no step that makes wet sound is ever on, the chain is silent. If such steps come
+and go, what would pass them all is worked out on the side, through the other steps, and taken away.
+"""
 
-from highhall.effects.effect import Effect, NotRenderedError
-from highhall.effects.reverb import Reverb, refuse_unrendered
+from collections.abc import Callable, Mapping, Sequence
+from types import MappingProxyType
+from typing import Self
+
+import numpy as np
+
+from highhall.curves import StepCurves
+from highhall.effects.autopan import Autopan
+from highhall.effects.chorus import Chorus
+from highhall.effects.crush import Crush
+from highhall.effects.doubler import Doubler
+from highhall.effects.drive import Drive
+from highhall.effects.duck import Duck
+from highhall.effects.echo import Echo
+from highhall.effects.effect import Effect
+from highhall.effects.flanger import Flanger
+from highhall.effects.impulse import Impulse, Response
+from highhall.effects.leveler import Leveler
+from highhall.effects.offset import Offset
+from highhall.effects.reverb import Reverb
 from highhall.effects.signals import Signal
 from highhall.effects.tone import Tone
-from highhall.plan.model import Plan, Return, Step
-from highhall.timing import SongTime
+from highhall.effects.tone.moved import MovingTone
+from highhall.effects.width import Width
+from highhall.plan.kinds import KINDS
+from highhall.plan.model import Plan, Return
 
-_MAKERS: Mapping[str, Callable[[Step, SongTime], Effect]] = {
-    "reverb": Reverb,
-    "tone": lambda step, time: Tone(step.bands, time.sample_rate),
-}
+_MAKERS: Mapping[str, Callable[[StepCurves], Effect]] = {
+    "reverb": Reverb, "echo": Echo, "offset": Offset, "doubler": Doubler, "chorus": Chorus, "flanger": Flanger,
+    "autopan": Autopan, "width": Width, "drive": Drive, "crush": Crush, "duck": Duck, "leveler": Leveler,
+}  # fmt: skip
 
-RENDERED_KINDS = tuple(_MAKERS)
+NO_RESPONSES: Mapping[str, Response] = MappingProxyType({})
 
 
-def unrendered_steps(plan: Plan) -> Iterator[str]:
-    """Yield a sentence for every step that is on and has no sound in this version."""
-    for index, return_ in enumerate(plan.returns):
-        for place, step in enumerate(return_.chain):
-            path = f"returns[{index}].chain[{place}]"
-            if step.on and step.kind not in _MAKERS:
-                kinds = ", ".join(RENDERED_KINDS)
-                yield f'{path}: the step kind "{step.kind}" has no sound in this version; rendered are {kinds}'
-            elif step.on and step.kind == "reverb":
-                try:
-                    refuse_unrendered(step)
-                except NotRenderedError as error:
-                    yield f"{path}: {error}"
+def effect_of(step: StepCurves, responses: Mapping[str, Response] = NO_RESPONSES) -> Effect:
+    """Return a step at work. `responses` are impulse responses by their path in the plan, at the song's rate."""
+    kind = step.step.kind
+    if kind == "impulse":
+        return Impulse(step, responses[str(step.step.value("ir"))])
+    if kind == "tone":
+        moves = any(name.startswith("bands/") for name in step.moves)
+        return MovingTone(step) if moves else Tone(step.step.bands, step.sample_rate)
+    return _MAKERS[kind](step)
 
 
 class Chain:
-    """The steps of one return that are on; silent if none of them makes wet sound."""
+    """The steps of one return that are ever on, at work.
 
-    def __init__(self, return_: Return, song_time: SongTime) -> None:
-        steps = [step for step in return_.chain if step.on] if return_.is_wet else []
-        self._effects = [_MAKERS[step.kind](step, song_time) for step in steps]
-        self.memory_s = sum(effect.memory_s for effect in self._effects)
-        self.longest_gap_s = sum(effect.longest_gap_s for effect in self._effects)
+    `keys` are the ids of tracks and groups that its duck steps listen to.
+    """
+
+    def __init__(self, steps: Sequence[StepCurves], responses: Mapping[str, Response] = NO_RESPONSES) -> None:
+        heard = [step for step in steps if step.is_ever_on]
+        wet = [step for step in heard if KINDS[step.step.kind].makes_wet]
+        self._slots = [_Slot(step, responses) for step in heard] if wet else []
+        may_leak = bool(wet) and all(step.on.constant is None for step in wet)
+        self._passing = [_Slot(step, responses, passes=True) for step in heard] if may_leak else []
+        self.memory_s = sum(slot.effect.memory_s for slot in self._slots)
+        self.longest_gap_s = sum(slot.effect.longest_gap_s for slot in self._slots)
+        self.keys = {slot.effect.key for slot in self._slots if isinstance(slot.effect, Duck)}
+
+    @classmethod
+    def of(cls, plan: Plan, return_: Return, responses: Mapping[str, Response] = NO_RESPONSES) -> Self:
+        """Return the chain of a plan's return."""
+        return cls([StepCurves.of(plan, return_, step) for step in return_.chain], responses)
 
     @property
     def is_silent(self) -> bool:
         """Whether nothing can come out, because dry sound never leaves a return."""
-        return not self._effects
+        return not self._slots
 
-    def process(self, block: Signal, start_sample: int) -> Signal:
-        """Return what the chain makes of a block, (2, frames)."""
-        for effect in self._effects:
-            block = effect.process(block, start_sample)
-        return block
+    def process(self, block: Signal, start_sample: int, keys: Mapping[str, Signal] = MappingProxyType({})) -> Signal:
+        """Return what the chain makes of a block, (2, frames); `keys` are the sounds of all ids in `self.keys`."""
+        out = block
+        for slot in self._slots:
+            out = slot.process(out, start_sample, keys)
+        if self._passing:
+            dry = block
+            for slot in self._passing:
+                dry = slot.process(dry, start_sample, keys)
+            out = out - dry
+        return out
+
+
+class _Slot:
+    """One step of a chain, which may be on and off; if it `passes`, a step that makes wet sound gives only what it lets by."""
+
+    def __init__(self, step: StepCurves, responses: Mapping[str, Response], *, passes: bool = False) -> None:
+        self.effect = effect_of(step, responses)
+        self._on = step.on
+        self._is_blocked = passes and KINDS[step.step.kind].makes_wet
+
+    def process(self, block: Signal, start_sample: int, keys: Mapping[str, Signal]) -> Signal:
+        if isinstance(self.effect, Duck):
+            self.effect.hear(keys[self.effect.key])
+        made = np.zeros_like(block) if self._is_blocked else self.effect.process(block, start_sample)
+        shares = self._on.shares(start_sample, start_sample + block.shape[1])
+        if shares.get(True, 0) is None:
+            return made
+        on = shares.get(True)
+        share = np.zeros(block.shape[1], np.float32) if on is None else on.astype(np.float32)
+        out: Signal = block + share * (made - block)
+        return out

@@ -1,4 +1,4 @@
-"""A plain delay in musical time: what sounds at position q comes again at q + note.
+"""Delays: reading the past between samples, times of a song, and the pre-delay.
 
 A time that never changes in the song is rounded to whole samples. Any other is read between samples
 throughout, at y(T(q)) = x(T(q - note)), by 8-point Lagrange interpolation (error below -60 dB up to an
@@ -10,26 +10,29 @@ import math
 import numpy as np
 from numba import njit
 
+from highhall.curves import Switched
 from highhall.effects.signals import Coefficients, Signal
 from highhall.timing import NoteValue, SongTime, TimeValue
 
+POINTS_AHEAD = 4
+"""Samples that interpolation reads after the place itself; a delay read in a loop has to be longer."""
 _POINTS = 8
-_BEFORE = 3  # interpolation points before the one at or left of the read position
 
 
-@njit("void(float32[:,::1], float32[:,::1], float64[::1], float64[::1])", nogil=True, cache=True)
-def read_at(source: Signal, out: Signal, places: Coefficients, scales: Coefficients) -> None:
-    """Read stereo (2, length) at fractional places, 3 <= place < length - 4, into (2, frames).
+@njit("void(float32[::1], float32[::1], int64, float64[::1], float64[::1])", nogil=True, cache=True)
+def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, scales: Coefficients) -> None:
+    """Read one side, (length,), into (frames,) at the places at + n - delays[n], 4 <= place < length - 3.
 
-    The Lagrange weight of point i is scales[i] times the product of all d_j = place - point j, j not i;
-    the products are shared in pairs and fours.
+    The fraction comes from the delay alone, so that it is the same wherever the block starts. The Lagrange weight
+    of point i is scales[i] times the product of all d_j = place - point j, j not i; the products are shared in
+    pairs and fours.
     """
     s0, s1, s2, s3 = scales[0], scales[1], scales[2], scales[3]
     s4, s5, s6, s7 = scales[4], scales[5], scales[6], scales[7]
-    left, right = source[0], source[1]
-    for n in range(places.shape[0]):
-        first = math.floor(places[n]) - 3
-        d0 = places[n] - first
+    for n in range(delays.shape[0]):
+        whole = math.floor(delays[n])
+        first = at + n - whole - 4
+        d0 = 4 - (delays[n] - whole)
         d1, d2, d3, d4, d5, d6, d7 = d0 - 1, d0 - 2, d0 - 3, d0 - 4, d0 - 5, d0 - 6, d0 - 7
         low, high = (d0 * d1), (d2 * d3)
         four, five = (d4 * d5), (d6 * d7)
@@ -38,52 +41,92 @@ def read_at(source: Signal, out: Signal, places: Coefficients, scales: Coefficie
         w2, w3 = low * d3 * back * s2, low * d2 * back * s3
         w4, w5 = front * d5 * five * s4, front * d4 * five * s5
         w6, w7 = front * four * d7 * s6, front * four * d6 * s7
-        out[0, n] = ((w0 * left[first] + w1 * left[first + 1]) + (w2 * left[first + 2] + w3 * left[first + 3])) + (
-            (w4 * left[first + 4] + w5 * left[first + 5]) + (w6 * left[first + 6] + w7 * left[first + 7])
-        )
-        out[1, n] = ((w0 * right[first] + w1 * right[first + 1]) + (w2 * right[first + 2] + w3 * right[first + 3])) + (
-            (w4 * right[first + 4] + w5 * right[first + 5]) + (w6 * right[first + 6] + w7 * right[first + 7])
+        out[n] = ((w0 * source[first] + w1 * source[first + 1]) + (w2 * source[first + 2] + w3 * source[first + 3])) + (
+            (w4 * source[first + 4] + w5 * source[first + 5]) + (w6 * source[first + 6] + w7 * source[first + 7])
         )
 
 
-_SCALES = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for i in range(_POINTS)])
+LAGRANGE = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for i in range(_POINTS)])
+"""The `scales` of `read_between`."""
+
+
+class DelayLine:
+    """The past of a stereo signal, `longest` samples of it."""
+
+    def __init__(self, longest: float) -> None:
+        self._past = np.zeros((2, math.ceil(longest) + _POINTS), np.float32)
+        self._known = self._past
+        self._frames = 0
+
+    def take(self, block: Signal) -> None:
+        """Take the next block, (2, frames); what is read then belongs to it."""
+        past = self._past.shape[1]
+        self._frames = block.shape[1]
+        self._known = np.concatenate([self._past, block, np.zeros((2, POINTS_AHEAD), np.float32)], axis=1)
+        self._past = self._known[:, self._frames : self._frames + past].copy()
+
+    def read(self, side: int, delay: int | Coefficients) -> Signal:
+        """Return one side, (frames,), `delay` samples late: a whole number, or a place for each frame."""
+        past = self._past.shape[1]
+        if isinstance(delay, int):
+            return self._known[side, past - delay : past - delay + self._frames]
+        out = np.empty(self._frames, np.float32)
+        read_between(self._known[side], out, past, delay, LAGRANGE)
+        return out
+
+
+class SongDelay:
+    """A time of a song, which may change and follows the tempo, as delays in samples."""
+
+    def __init__(self, times: Switched[TimeValue], song_time: SongTime) -> None:
+        self._times, self._time = times, song_time
+        is_still = song_time.tempos.is_constant or not isinstance(times.constant, NoteValue)
+        self.is_whole = times.constant is not None and is_still
+        self.longest_s = max(self._seconds_at_most(value) for value in times.values)
+        self.shortest_s = min(self._seconds_at_least(value) for value in times.values)
+
+    def _seconds_at_most(self, value: TimeValue) -> float:
+        return float(value.whole_notes) / self._time.tempos.slowest if isinstance(value, NoteValue) else value.seconds
+
+    def _seconds_at_least(self, value: TimeValue) -> float:
+        return float(value.whole_notes) / self._time.tempos.fastest if isinstance(value, NoteValue) else value.seconds
+
+    @property
+    def samples(self) -> int:
+        """The delay in whole samples, if `is_whole`."""
+        return round(self.longest_s * self._time.sample_rate)
+
+    def readings(self, start: int, stop: int) -> list[tuple[Coefficients, Coefficients | None]]:
+        """Return the delays in samples, (frames,), that are heard, each with its share or None for all of it."""
+        return [(self._delays(value, start, stop), share) for value, share in self._times.shares(start, stop).items()]
+
+    def _delays(self, value: TimeValue, start: int, stop: int) -> Coefficients:
+        rate = self._time.sample_rate
+        if not isinstance(value, NoteValue):
+            return np.full(stop - start, value.seconds * rate)
+        now = np.arange(start, stop) / rate
+        delays: Coefficients = (now - self._time.tempos.seconds_before(now, float(value.whole_notes))) * rate
+        return delays
 
 
 class PreDelay:
-    """Delays stereo audio by a time value of a song."""
+    """Delays stereo audio by a time of a song."""
 
-    def __init__(self, time: TimeValue, song_time: SongTime) -> None:
-        self._time = song_time
-        rate = song_time.sample_rate
-        self._note = float(time.whole_notes) if isinstance(time, NoteValue) else None
-        self._is_constant = self._note is None or song_time.tempos.is_constant
-        if isinstance(time, NoteValue):
-            slowest = song_time.tempos.slowest
-            self.longest_s = float(time.whole_notes) / slowest
-        else:
-            self.longest_s = time.seconds
-        self._samples = round(self.longest_s * rate)
-        spare = 0 if self._is_constant else _POINTS
-        self._past = np.zeros((2, self._samples + spare), np.float32)
+    def __init__(self, times: Switched[TimeValue], song_time: SongTime) -> None:
+        self._delay = SongDelay(times, song_time)
+        self.longest_s = self._delay.longest_s
+        self._line = DelayLine(self.longest_s * song_time.sample_rate)
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the delayed block, (2, frames)."""
-        frames = block.shape[1]
-        if self._is_constant and self._samples == 0:
+        if self._delay.is_whole and self._delay.samples == 0:
             return block
-        known = np.concatenate([self._past, block], axis=1)
-        self._past = known[:, frames:].copy()
-        if self._is_constant:
-            return np.ascontiguousarray(known[:, :frames])
-        return self._read_in_time(known, frames, start_sample)
-
-    def _read_in_time(self, known: Signal, frames: int, start_sample: int) -> Signal:
-        rate = self._time.sample_rate
-        now = np.arange(start_sample, start_sample + frames) / rate
-        earlier = self._time.tempos.seconds_before(now, self._note or 0.0)
-        places = earlier * rate - start_sample + self._past.shape[1]
-        # Closer than the interpolation reaches ahead there is nothing to read yet: keep clear of the end.
-        places = np.clip(places, _BEFORE, known.shape[1] - (_POINTS - _BEFORE))
-        out = np.empty((2, frames), np.float32)
-        read_at(known, out, places, _SCALES)
+        self._line.take(block)
+        if self._delay.is_whole:
+            return np.stack([self._line.read(side, self._delay.samples) for side in (0, 1)])
+        out = np.zeros_like(block)
+        for delays, share in self._delay.readings(start_sample, start_sample + block.shape[1]):
+            for side in (0, 1):
+                heard = self._line.read(side, delays)
+                out[side] += heard if share is None else heard * share
         return out

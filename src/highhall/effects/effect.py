@@ -25,7 +25,3 @@ class Effect(Protocol):
     def longest_gap_s(self) -> float:
         """The longest silence inside what the effect gives back, in seconds."""
         ...
-
-
-class NotRenderedError(ValueError):
-    """The plan asks for something that is valid but has no sound in this version yet."""

@@ -1,6 +1,7 @@
 """Measures of sound: loudness, decay, and how wet each source is."""
 
-from highhall.measure.decay import DecayReading, decay_by_band, reverberation_time
+from highhall.effects.decay_time import reverberation_time
+from highhall.measure.decay import DecayReading, decay_by_band
 from highhall.measure.loudness import integrated_loudness
 from highhall.measure.material import Material, material_of
 from highhall.measure.phrases import Phrase

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
+from highhall.effects.decay_time import reverberation_time
 from highhall.errors import CoreError
 
 OCTAVES_HZ = (125.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0)
@@ -23,27 +24,6 @@ class DecayReading:
 
     centre_hz: float
     t30_s: float | None
-
-
-def reverberation_time(energy: NDArray[np.float64], sample_rate: int) -> float:
-    """Return T30 of an energy response, (frames,), in seconds.
-
-    Does not correct for a noise floor: give a response that reaches at least 45 dB down.
-
-    Raises
-    ------
-    CoreError
-        If the integrated decay does not pass -35 dB.
-    """
-    remaining = np.cumsum(energy[::-1])[::-1]
-    if not len(energy) or remaining[0] <= 0:
-        raise CoreError("a silent response has no decay")
-    level_db = 10 * np.log10(np.maximum(remaining / remaining[0], 1e-30))
-    first, last = int(np.searchsorted(-level_db, 5)), int(np.searchsorted(-level_db, 35))
-    if last >= len(level_db) or last - first < 2:
-        raise CoreError("the response is too short to fall from -5 to -35 dB")
-    slope, _ = np.polyfit(np.arange(first, last) / sample_rate, level_db[first:last], 1)
-    return float(-60 / slope)
 
 
 def decay_by_band(responses: NDArray[np.floating], sample_rate: int) -> tuple[DecayReading, ...]:

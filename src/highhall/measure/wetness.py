@@ -20,7 +20,8 @@ from numpy.typing import NDArray
 from scipy import fft as scipy_fft
 from scipy import signal as scipy_signal
 
-from highhall.effects import Chain, gain_of_db
+from highhall.curves import StepCurves
+from highhall.effects import NO_RESPONSES, Chain, Response, gain_of_db
 from highhall.measure.loudness import k_weighting
 from highhall.plan import MAIN, Plan, Return, Section, Track
 from highhall.plan.order import return_stages
@@ -30,6 +31,7 @@ from highhall.render.mixing import Fader
 
 BINS = 2048
 _LONGEST_RESPONSE_S = 12.0
+_IMPULSE = np.float32(1e-3)
 _SILENCE_POWER = 10 ** ((-70 + 0.691) / 10)  # the absolute gate of BS.1770: a noise floor is no source
 
 Spectrum = NDArray[np.float64]
@@ -72,21 +74,22 @@ def power_spectrum(samples: NDArray[np.float32], sample_rate: int) -> Spectrum:
     return scaled
 
 
-def chain_energy(return_: Return, plan: Plan) -> Spectrum:
+def chain_energy(return_: Return, plan: Plan, responses: Mapping[str, Response] = NO_RESPONSES) -> Spectrum:
     """Return a return's energy response by frequency: power out over power fed, both sides, no fader.
 
-    The mean over an impulse on either side. The tempo is taken as that of the song's start.
+    The mean over an impulse on either side, small enough to drive nothing. The tempo is taken as that of the song's
+    start, moves and what ducks are left out.
     """
     rate = plan.song.sample_rate
     steady = replace(plan.song, tempos=(replace(plan.song.tempos[0], ramp=False),))
     energy = np.zeros(BINS // 2 + 1)
     for side in range(2):
-        chain = Chain(return_, steady.time)
+        chain = Chain([StepCurves(step, steady) for step in return_.chain if step.kind != "duck"], responses)
         if chain.is_silent:
             return energy
         impulse = np.zeros((2, int(min(chain.memory_s * 0.6, _LONGEST_RESPONSE_S) * rate) + BINS), np.float32)
-        impulse[side, 0] = 1.0
-        response = chain.process(impulse, 0)
+        impulse[side, 0] = _IMPULSE
+        response = chain.process(impulse, 0) / _IMPULSE
         length = scipy_fft.next_fast_len(response.shape[1], real=True)
         power = np.abs(scipy_fft.rfft(response, length, axis=1)) ** 2
         fine = np.fft.rfftfreq(length, 1 / rate)
@@ -153,7 +156,7 @@ def _power_at(fader: Fader, sample: int) -> float:
 def _width_power(plan: Plan, return_: Return, sample: int) -> float:
     """Return the power gain of the width for uncorrelated sides: (1 + w^2) / 2."""
     curve = width_curve(plan, return_)
-    width = curve.constant if curve.constant is not None else float(curve.gains(sample, sample + 1)[0])
+    width = curve.at(sample)
     return (1 + width * width) / 2
 
 

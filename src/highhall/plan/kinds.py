@@ -38,7 +38,10 @@ class Scale(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Parameter:
-    """One row of the table. `low` and `high` are in `unit`, for times in milliseconds."""
+    """One row of the table. `low` and `high` are in `unit`, for times in milliseconds.
+
+    `null_acts_as` is the value that null stands for where it moves to or from another.
+    """
 
     name: str
     meaning: str
@@ -52,6 +55,7 @@ class Parameter:
     is_required: bool = False
     is_movable: bool = False
     may_be_null: bool = False
+    null_acts_as: float = 0.0
     scale: Scale = Scale.LINEAR
 
     @property
@@ -185,8 +189,8 @@ KINDS: Mapping[str, Kind] = {
             _choice("input", ("stereo", "mono", "left"), "stereo", "what enters the two lines"),
             _number("left_db", "dB", -60, 6, 0, "level of the left repeats", level=True),
             _number("right_db", "dB", -60, 6, 0, "level of the right repeats", level=True),
-            _number("low_cut_hz", "Hz", 20, 2000, None, "low cut in the loop", log=True, may_be_null=True),
-            _number("high_cut_hz", "Hz", 500, 20000, None, "high cut in the loop", log=True, may_be_null=True),
+            _number("low_cut_hz", "Hz", 20, 2000, None, "low cut in the loop", log=True, may_be_null=True, null_acts_as=1),
+            _number("high_cut_hz", "Hz", 500, 20000, None, "high cut in the loop", log=True, may_be_null=True, null_acts_as=40000),
             _number("wow_depth_ms", "ms", 0, 5, 0, "how far the time wanders"),
             _number("wow_hz", "Hz", 0.05, 10, 0.5, "how fast the time wanders", log=True),
             _number("drive", "", 0, 1, 0, "saturation in the loop"),
@@ -221,7 +225,7 @@ KINDS: Mapping[str, Kind] = {
         ), makes_wet=False),
         Kind("width", "Stereo width", (
             _number("width", "", 0, 2, 1, "level of the side against the middle"),
-            _number("bass_mono_hz", "Hz", 20, 500, None, "below it the sides are one", log=True, may_be_null=True),
+            _number("bass_mono_hz", "Hz", 20, 500, None, "below it the sides are one", log=True, may_be_null=True, null_acts_as=1),
         ), makes_wet=False),
         Kind("drive", "Saturation", (
             _number("amount", "", 0, 1, 0.3, "how hard it is driven"),

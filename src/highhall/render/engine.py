@@ -13,10 +13,10 @@ from typing import TypeVar
 
 import numpy as np
 
+from highhall.curves import Curve, curve_of
 from highhall.effects import Chain, Signal, Tone, gain_of_db, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
-from highhall.render.curves import Curve, curve_of
 from highhall.render.mixing import Fader, add_faded, faded, placed, unplaced, widened
 from highhall.render.stems import Stems
 
@@ -75,9 +75,9 @@ class _GroupPath:
 class _ReturnPath:
     """One return at work, from what is sent to it to what reaches main."""
 
-    def __init__(self, plan: Plan, return_: Return) -> None:
+    def __init__(self, plan: Plan, return_: Return, stems: Stems) -> None:
         self.id = return_.id
-        self.chain = Chain(return_, plan.song.time)
+        self.chain = Chain.of(plan, return_, stems.responses)
         self.feeds = [(s, fader) for s in plan.sends_into(return_.id) if not (fader := send_fader(plan, s)).is_closed]
         self._fader = return_fader(plan, return_)
         self._width = width_curve(plan, return_)
@@ -91,9 +91,10 @@ class _ReturnPath:
         if self.chain.is_silent:
             nothing = silence(stop - start)
             return _ReturnBlock(fed, nothing, nothing, nothing)
-        out = self.chain.process(fed, start)
+        keys = {key: taps[key, "post"] for key in self.chain.keys}
+        out = self.chain.process(fed, start, keys)
         width = self._width.constant
-        wide = widened(out, self._width.gains(start, stop) if width is None else width)
+        wide = widened(out, self._width.values(start, stop) if width is None else width)
         post = faded(wide, self._fader.gains(start, stop))
         return _ReturnBlock(fed, out, post, self._group.process(post, start))
 
@@ -155,10 +156,11 @@ class Engine:
         self._wants_dry = DRY in wanted
         self._wanted = wanted
         self._stages = [
-            [_ReturnPath(plan, plan.return_(return_id)) for return_id in stage if return_id in needed]
+            [_ReturnPath(plan, plan.return_(return_id), stems) for return_id in stage if return_id in needed]
             for stage in return_stages(plan)
         ]
         sources = {send.source for path in self._paths() for send, _ in path.feeds}
+        sources |= {key for path in self._paths() for key in path.chain.keys}
         heard_groups = {g.id for g in plan.groups if self._wants_dry or g.id in sources}
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}

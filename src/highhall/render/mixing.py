@@ -9,8 +9,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from highhall.curves import Curve
 from highhall.effects import Signal, gain_of_db
-from highhall.render.curves import Curve
 
 _MONO_CENTRE = math.cos(math.pi / 4)
 Gain = float | NDArray[np.float64]
@@ -65,7 +65,7 @@ class Fader:
 
 def _read(curve: Curve, start: int, stop: int) -> Gain:
     constant = curve.constant
-    return curve.gains(start, stop) if constant is None else constant
+    return curve.values(start, stop) if constant is None else constant
 
 
 def add_faded(bus: Signal, source: Signal, gains: tuple[Gain, Gain]) -> None:

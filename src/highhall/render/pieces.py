@@ -16,16 +16,16 @@ import numba
 import numpy as np
 
 import highhall
-from highhall.effects import Chain, Signal, Tone
-from highhall.plan import MAIN, Group, Plan, Return, Send, Track
+from highhall.curves import Curve, StepCurves
+from highhall.effects import NO_RESPONSES, Chain, Response, Signal, Tone
+from highhall.plan import MAIN, Group, Plan, Return, Step, Track
 from highhall.plan.order import feeding_returns
 from highhall.plan.serialise import band_document, step_document
-from highhall.render.curves import Curve
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
 
 PIECE_S = 2
-_ENGINE_FOLDERS = ("timing", "effects", "render")
+_ENGINE_FOLDERS = ("timing", "curves", "effects", "render")
 
 
 def _engine_version() -> str:
@@ -40,6 +40,7 @@ def _engine_version() -> str:
 
 ENGINE_VERSION = _engine_version()
 _BLOCK_FRAMES = 16384
+_LONGEST_TAIL_S = 60.0
 
 
 def piece_frames(plan: Plan) -> int:
@@ -52,18 +53,18 @@ def lanes_of(plan: Plan) -> tuple[str, ...]:
     return (DRY, *(r.id for r in plan.returns))
 
 
-def tail_seconds(plan: Plan) -> float:
-    """Return how long anything can ring after the tracks have stopped, to -60 dB, in seconds."""
-    return max((_memory_s(plan, r.id) * 60 / 110 for r in plan.returns), default=0.0)
+def tail_seconds(plan: Plan, responses: Mapping[str, Response] = NO_RESPONSES) -> float:
+    """Return how long anything can ring after the tracks have stopped, to -60 dB, in seconds, 60 at the most."""
+    return min(max((_memory_s(plan, r.id, responses) * 60 / 110 for r in plan.returns), default=0.0), _LONGEST_TAIL_S)
 
 
-def _memory_s(plan: Plan, lane: str) -> float:
+def _memory_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> float:
     """Return how far back in time a lane listens, in seconds."""
     rate = plan.song.sample_rate
     if lane == DRY:
         return max((Tone(g.tone, rate).memory_s for g in plan.groups), default=0.0)
     tones = max((Tone(g.tone, rate).memory_s for g in plan.groups), default=0.0)
-    chains = {r: Chain(plan.return_(r), plan.song.time).memory_s for r in feeding_returns(plan, lane)}
+    chains = {r: Chain.of(plan, plan.return_(r), responses).memory_s for r in feeding_returns(plan, lane)}
     return 2 * tones + _longest_path(plan, lane, chains)
 
 
@@ -77,17 +78,20 @@ class LanePieces:
 
     Parameters
     ----------
-    stem_hashes: content hash by stem path.
+    hashes: content hash by path of every stem and impulse response. responses: the latter's sound, by path.
     """
 
-    def __init__(self, plan: Plan, lane: str, stem_hashes: Mapping[str, str]) -> None:
-        self.plan, self.lane, self._hashes = plan, lane, stem_hashes
+    def __init__(
+        self, plan: Plan, lane: str, hashes: Mapping[str, str], responses: Mapping[str, Response] = NO_RESPONSES
+    ) -> None:
+        self.plan, self.lane, self._hashes = plan, lane, hashes
         self.frames = piece_frames(plan)
-        self.memory = round(_memory_s(plan, lane) * plan.song.sample_rate)
+        self.memory = round(_memory_s(plan, lane, responses) * plan.song.sample_rate)
         curves = self._curves()
         still = [curve.constant for curve in curves]
         self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still))
-        self._moving = [curve for curve, value in zip(curves, still, strict=True) if value is None]
+        self._moving: list[Curve | StepCurves] = [c for c, value in zip(curves, still, strict=True) if value is None]
+        self._moving += [step for step in self._steps() if step.moves]
 
     def _curves(self) -> list[Curve]:
         plan = self.plan
@@ -98,6 +102,12 @@ class LanePieces:
                 curves += send_fader(plan, send).curves
             curves += (*return_fader(plan, return_).curves, width_curve(plan, return_))
         return curves
+
+    def _steps(self) -> list[StepCurves]:
+        if self.lane == DRY:
+            return []
+        returns = [self.plan.return_(return_id) for return_id in sorted(feeding_returns(self.plan, self.lane))]
+        return [StepCurves.of(self.plan, return_, step) for return_ in returns for step in return_.chain]
 
     def key(self, index: int) -> str:
         """Return the key of piece `index`, a hash in hex."""
@@ -121,20 +131,26 @@ class LanePieces:
 
     def _return(self, return_: Return) -> tuple[object, ...]:
         plan = self.plan
-        steps = [step_document(step) for step in return_.chain if step.on]
+        steps = [(step_document(step), self._heard_by(step)) for step in return_.chain]
         times = [(str(t.at), t.bpm, str(t.beat), t.ramp) for t in plan.song.tempos]
         output = None if return_.output == MAIN else self._group(plan.group(return_.output))
-        feeds = [(send.tap, self._source(send)) for send in plan.sends_into(return_.id)]
+        feeds = [(send.tap, self._source(send.source, send.tap)) for send in plan.sends_into(return_.id)]
         return (return_.id == self.lane, steps, times, output, feeds)
 
-    def _source(self, send: Send) -> object:
+    def _heard_by(self, step: Step) -> object:
+        """Return what a step hears beside what it is fed."""
+        if step.kind == "impulse":
+            return self._hashes[str(step.value("ir"))]
+        return self._source(str(step.value("key")), "post") if step.kind == "duck" else None
+
+    def _source(self, source: str, tap: str) -> object:
         plan = self.plan
-        if any(track.id == send.source for track in plan.tracks):
-            track = plan.track(send.source)
-            return self._track(track)[:2] if send.tap == "pre" else self._track(track)[:-1]
-        if any(group.id == send.source for group in plan.groups):
-            return (self._group(plan.group(send.source)), [self._track(t) for t in plan.tracks_in(send.source)])
-        return send.source
+        if any(track.id == source for track in plan.tracks):
+            track = plan.track(source)
+            return self._track(track)[:2] if tap == "pre" else self._track(track)[:-1]
+        if any(group.id == source for group in plan.groups):
+            return (self._group(plan.group(source)), [self._track(t) for t in plan.tracks_in(source)])
+        return source
 
 
 class PieceRenderer:

@@ -16,7 +16,6 @@ from highhall.errors import CoreError
 from highhall.interchange.audio_files import SoundWriter
 from highhall.plan import Plan
 from highhall.render.engine import Block, Engine
-from highhall.render.readiness import require_rendered
 from highhall.render.stems import Stems
 
 PARTS = ("main", "dry", "returns", "groups")
@@ -68,12 +67,9 @@ def print_plan(
 
     Raises
     ------
-    PlanNotRenderedError
-        If the plan asks for what has no sound yet.
     CoreError
         If the range is empty.
     """
-    require_rendered(plan)
     start = options.start_sample or 0
     end = plan.song.end_sample if options.end_sample is None else options.end_sample
     if not 0 <= start < end:

@@ -6,8 +6,15 @@ from pathlib import Path
 
 import numpy as np
 
+from highhall.effects import NO_RESPONSES, Response, read_response
 from highhall.interchange.audio_files import Audio, decoded_stem
 from highhall.plan import Plan, Track
+
+
+def response_paths(plan: Plan) -> list[str]:
+    """Return the paths of a plan's impulse responses, each once."""
+    steps = [step for return_ in plan.returns for step in return_.chain if step.kind == "impulse"]
+    return sorted({str(step.value("ir")) for step in steps})
 
 
 class Stems:
@@ -16,25 +23,28 @@ class Stems:
     Parameters
     ----------
     sources: samples by stem path, each (1 or 2, frames) at the song's rate.
+    responses: impulse responses by their path in the plan, at the song's rate.
     """
 
-    def __init__(self, sources: Mapping[str, Audio]) -> None:
+    def __init__(self, sources: Mapping[str, Audio], responses: Mapping[str, Response] = NO_RESPONSES) -> None:
         self._sources = sources
+        self.responses = responses
 
     @classmethod
     def opened(cls, plan: Plan, folder: Path, decoded: Path) -> "Stems":
-        """Decode a plan's stems, found in `folder`, into the folder `decoded`.
+        """Decode a plan's stems, found in `folder`, into the folder `decoded`, and read its impulse responses.
 
         Raises
         ------
         AudioFileError
-            If a stem cannot be used.
+            If a stem or an impulse response cannot be used.
         """
         decoded.mkdir(parents=True, exist_ok=True)
         names = sorted({track.stem for track in plan.tracks})
         with ThreadPoolExecutor() as pool:
             samples = pool.map(lambda name: decoded_stem(folder / name, plan.song.sample_rate, decoded), names)
-            return cls(dict(zip(names, samples, strict=True)))
+            responses = {path: read_response(folder / path, plan.song.sample_rate) for path in response_paths(plan)}
+            return cls(dict(zip(names, samples, strict=True)), responses)
 
     def samples(self, track: Track) -> Audio:
         """Return all samples of a track's stem, (1 or 2, frames), from the stem's own start."""

@@ -86,6 +86,11 @@ class TempoMap:
         """The lowest speed anywhere, in whole notes a second."""
         return min(segment.speed for segment in self._segments)
 
+    @property
+    def fastest(self) -> float:
+        """The highest speed anywhere, in whole notes a second."""
+        return max(segment.speed for segment in self._segments)
+
     def seconds_at(self, whole_notes: Fraction | float) -> float:
         """Return seconds from 1|1 at a musical position; negative before 1|1."""
         place = float(whole_notes)
@@ -113,9 +118,10 @@ class TempoMap:
 
         seconds: (frames,), ascending. This is T(Q(t) - note): where an echo of that note value comes from.
         """
-        return self._seconds_at_many(self._whole_notes_at_many(seconds) - whole_notes)
+        return self._seconds_at_many(self.whole_notes_at_many(seconds) - whole_notes)
 
-    def _whole_notes_at_many(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
+    def whole_notes_at_many(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Return the musical position at each of ascending times."""
         result = np.empty_like(seconds)
         for segment, chosen in self._owned(seconds, self._starts_s):
             elapsed = seconds[chosen] - segment.start_s

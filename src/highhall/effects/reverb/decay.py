@@ -10,7 +10,6 @@ J.-M. Jot and A. Chaigne, "Digital delay networks for designing artificial rever
 90th AES Convention (1991), eq. 10.
 """
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,35 +21,43 @@ _FLOOR = -4.0
 """Decades: a loss of 80 dB a pass is silence, and steeper shelves only lose precision."""
 
 
+_ROUNDS = 12
+_Lines = NDArray[np.float64]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DecayCurve:
-    """Seconds to -60 dB, by frequency: three plateaus with first-order transitions."""
+    """Seconds to -60 dB, by frequency: three plateaus with first-order transitions.
 
-    decay_s: float
-    low_ratio: float
-    low_hz: float
-    high_ratio: float
-    high_hz: float
+    Each value is a number, or (moments, 1) where the decay moves.
+    """
+
+    decay_s: float | _Lines
+    low_ratio: float | _Lines
+    low_hz: float | _Lines
+    high_ratio: float | _Lines
+    high_hz: float | _Lines
 
     @property
     def longest_s(self) -> float:
-        """The longest decay of any band."""
-        return self.decay_s * max(1.0, self.low_ratio, self.high_ratio)
+        """The longest decay of any band, at any moment."""
+        ratios = np.maximum(np.maximum(self.low_ratio, self.high_ratio), 1.0)
+        return float(np.max(self.decay_s * ratios))
 
     def shelves(self, line_samples: NDArray[np.int64], sample_rate: int) -> Coefficients:
         """Return per line the coefficients of gain x low shelf x high shelf.
 
         Returns
         -------
-        (6, lines): low b0, b1, a1, then high b0, b1, a1; the gain is in the low shelf.
+        (6, lines) or (6, moments, lines): low b0, b1, a1, then high b0, b1, a1; the gain is in the low shelf.
         """
         per_second = -3 * line_samples / sample_rate  # decades a pass, times seconds
         at_middle = np.maximum(per_second / self.decay_s, _FLOOR)
         at_dc = np.maximum(per_second / self.decay_s / self.low_ratio, _FLOOR)
         at_nyquist = np.maximum(per_second / self.decay_s / self.high_ratio, _FLOOR)
-        middle_hz = math.sqrt(self.low_hz * self.high_hz)
+        middle_hz = np.sqrt(self.low_hz * self.high_hz)
         gain = at_middle
-        for _ in range(12):  # the shelves reach into the middle: correct for what they do there
+        for _ in range(_ROUNDS):  # the shelves reach into the middle: correct for what they do there
             low = _low_shelf(at_dc - gain, self.low_hz, sample_rate)
             high = _high_shelf(at_nyquist - gain, self.high_hz, sample_rate)
             reach = _decades_at(low, middle_hz, sample_rate) + _decades_at(high, middle_hz, sample_rate)
@@ -63,7 +70,7 @@ class DecayCurve:
     def seconds_at(
         self, frequencies_hz: NDArray[np.float64], line_samples: NDArray[np.int64], sample_rate: int
     ) -> NDArray[np.float64]:
-        """Return the decay that the shelves of these lines give at each frequency.
+        """Return the decay that the shelves of these lines give at each frequency, (frequencies,); of one moment.
 
         The loss a second of the whole network is the lines' total loss over their total length.
         """
@@ -75,22 +82,23 @@ class DecayCurve:
         return -3 * np.sum(line_samples) / sample_rate / np.array(losses)
 
 
-def _low_shelf(decades: NDArray[np.float64], hz: float, sample_rate: int) -> Coefficients:
-    """First-order shelf of 10^decades at DC and 1 at Nyquist, symmetric about `hz`: (3, lines)."""
-    k, root = math.tan(math.pi * hz / sample_rate), 10.0 ** (decades / 2)
+def _low_shelf(decades: _Lines, hz: float | _Lines, sample_rate: int) -> Coefficients:
+    """First-order shelf of 10^decades at DC and 1 at Nyquist, symmetric about `hz`: (3, ..., lines)."""
+    k, root = np.tan(np.pi * hz / sample_rate), 10.0 ** (decades / 2)
     a0 = 1 + k / root
     return np.stack([(1 + k * root) / a0, (k * root - 1) / a0, (k / root - 1) / a0])
 
 
-def _high_shelf(decades: NDArray[np.float64], hz: float, sample_rate: int) -> Coefficients:
-    """First-order shelf of 1 at DC and 10^decades at Nyquist, symmetric about `hz`: (3, lines)."""
-    k, root = math.tan(math.pi * min(hz, 0.45 * sample_rate) / sample_rate), 10.0 ** (decades / 2)
+def _high_shelf(decades: _Lines, hz: float | _Lines, sample_rate: int) -> Coefficients:
+    """First-order shelf of 1 at DC and 10^decades at Nyquist, symmetric about `hz`: (3, ..., lines)."""
+    k, root = np.tan(np.pi * np.minimum(hz, 0.45 * sample_rate) / sample_rate), 10.0 ** (decades / 2)
     a0 = 1 / root + k
     return np.stack([(root + k) / a0, (k - root) / a0, (k - 1 / root) / a0])
 
 
-def _decades_at(shelf: Coefficients, hz: float, sample_rate: int) -> NDArray[np.float64]:
-    z = np.exp(-2j * np.pi * hz / sample_rate)
-    gain = np.abs((shelf[0] + shelf[1] * z) / (1 + shelf[2] * z))
-    result: NDArray[np.float64] = np.log10(gain)
+def _decades_at(shelf: Coefficients, hz: float | _Lines, sample_rate: int) -> _Lines:
+    cosine = np.cos(2 * np.pi * hz / sample_rate)
+    b0, b1, a1 = shelf
+    power = (b0 * b0 + b1 * b1 + 2 * b0 * b1 * cosine) / (1 + a1 * a1 + 2 * a1 * cosine)
+    result: _Lines = 0.5 * np.log10(power)
     return result

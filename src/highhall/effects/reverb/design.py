@@ -17,80 +17,102 @@ from numpy.typing import NDArray
 
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.early import early_taps
-from highhall.effects.reverb.network import BLOCK, CELL, INTERPOLATION_REACH, LINES
+from highhall.effects.reverb.network import BLOCK, INTERPOLATION_REACH, LINES
 from highhall.effects.reverb.spaces import SPACES, Space
-from highhall.plan.model import Step
+from highhall.effects.signals import Signal
 
 _DIFFUSER_SHARE = 0.4
+_LONGEST_LINE_SHARE = 0.3
 _PINK_HZ = np.geomspace(20, 20000, 1500)  # equal weight on a logarithmic grid is pink weighting
+_COARSE_HZ = np.geomspace(20, 20000, 121)  # enough for shelves, which are smooth
+_WANDERING = (0, 5, 8, 13)
 
 
 @dataclass(frozen=True, slots=True, eq=False, kw_only=True)
-class Design:
-    """The numbers of one network; shapes as `run_network` says. `input_gain` obeys the level law."""
+class Structure:
+    """What of a network never moves; shapes as `run_network` says.
 
-    decay: DecayCurve
+    Lines with a row in `wanders`, which is -1 for others, wander by up to `depth` samples x mod_depth, with the phase
+    spreads[row] x that of mod_hz + phases[row]. `early_power` is that of the taps as they are.
+    """
+
     lengths: NDArray[np.int64]
-    depths: NDArray[np.float64]
-    rates: NDArray[np.float64]
+    wanders: NDArray[np.int64]
+    depth: float
+    spreads: NDArray[np.float64]
     phases: NDArray[np.float64]
-    shelves: NDArray[np.float64]
     inputs: NDArray[np.float64]
     outputs: NDArray[np.float64]
     diffuser_lengths: NDArray[np.int64]
-    diffuser_gains: NDArray[np.float64]
+    diffuser_gain: float
     tap_delays: NDArray[np.int64]
     tap_gains: NDArray[np.float64]
-    input_gain: float
+    early_power: float
     block: int
 
 
-def design_reverb(step: Step, sample_rate: int) -> Design:
-    """Return the network of a reverb step at a sample rate in Hz; the space must be in `SPACES`."""
-    numbers = tuple(step.number(name) for name in _NUMBERS)
-    return _design(str(step.value("space")), numbers, sample_rate)
+@dataclass(frozen=True, slots=True, eq=False, kw_only=True)
+class Settings:
+    """What of a network may move, for one or several moments: every array has them first.
+
+    shelves (moments, 96), diffuser_gains (moments, stages), early (moments,): the taps' factor, input_gains
+    (moments,): obeys the level law.
+    """
+
+    shelves: Signal
+    diffuser_gains: Signal
+    early: NDArray[np.float64]
+    input_gains: NDArray[np.float64]
 
 
-_NUMBERS = (
-    "decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz",
-    "size", "early_db", "diffusion", "mod_depth", "mod_hz",
-)  # fmt: skip
+@lru_cache(maxsize=64)
+def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: float, sample_rate: int) -> Structure:
+    """Return the network of a space.
 
-
-@lru_cache(maxsize=128)
-def _design(name: str, numbers: tuple[float, ...], sample_rate: int) -> Design:
+    Where the decay is ever so short that a line would lose most of it in one pass, lines are shorter than the
+    space asks for: nothing that large dies away that fast.
+    """
     space = SPACES[name]
-    *curve, size, early_db, diffusion, mod_depth, mod_hz = numbers
     rng = np.random.default_rng(space.seed)
-    decay = DecayCurve(**dict(zip(_NUMBERS, curve, strict=False)))
-    lengths = _line_lengths(space, size, sample_rate, rng)
-    wander = np.zeros(LINES)
-    wander[0::2] = mod_depth * space.wander_ms / 1000 * sample_rate
+    longest_s = space.longest_line_ms * size / 1000
+    line_size = size * min(1.0, _LONGEST_LINE_SHARE * shortest_decay_s / longest_s)
+    lengths = _line_lengths(space, line_size, sample_rate, rng)
+    rows = np.arange(len(_WANDERING))
+    wanders = np.full(LINES, -1)
+    wanders[list(_WANDERING)] = rows
+    depth = min(space.wander_ms / 1000 * sample_rate, lengths.min() / 8)
     inputs, outputs = _signs(rng)
-    diffuser_lengths = _diffuser_lengths(space, size, diffusion, sample_rate)
-    shelves = decay.shelves(lengths, sample_rate)
     tap_delays, tap_gains = early_taps(space, size, sample_rate)
-    early_scale, input_gain = _levels(
-        _late_power(inputs, outputs, shelves, sample_rate),
-        _early_power(tap_delays, tap_gains, sample_rate),
-        10 ** (early_db / 10),
-    )
-    spread = 0.35 + 0.9 * (np.arange(LINES) * 0.618034 % 1.0)
-    return Design(
-        decay=decay,
+    return Structure(
         lengths=lengths,
-        depths=wander,
-        rates=mod_hz * spread * CELL / sample_rate,
-        phases=np.asarray(np.arange(LINES) * 0.381966 % 1.0, np.float64),
-        shelves=shelves,
+        wanders=wanders,
+        depth=depth,
+        spreads=np.asarray(0.35 + 0.9 * (rows * 0.618034 % 1.0), np.float64),
+        phases=np.asarray(rows * 0.381966 % 1.0, np.float64),
         inputs=inputs,
         outputs=outputs,
-        diffuser_lengths=diffuser_lengths,
-        diffuser_gains=_diffuser_gains(diffuser_lengths[0] / sample_rate, space.diffuser_gain, decay),
+        diffuser_lengths=_diffuser_lengths(space, size, diffusion, sample_rate),
+        diffuser_gain=space.diffuser_gain,
         tap_delays=tap_delays,
-        tap_gains=early_scale * tap_gains,
-        input_gain=input_gain,
-        block=min(BLOCK, int(lengths.min() - wander.max()) - INTERPOLATION_REACH),
+        tap_gains=tap_gains,
+        early_power=_early_power(tap_delays, tap_gains, sample_rate),
+        block=min(BLOCK, int(lengths.min() - depth) - INTERPOLATION_REACH),
+    )
+
+
+def settings_of(structure: Structure, decay: DecayCurve, early: NDArray[np.float64], sample_rate: int) -> Settings:
+    """Return what a decay and an early level make of a network.
+
+    decay: values (moments, 1). early: (moments,), the early part's amplitude against the late part's.
+    """
+    shelves = decay.shelves(structure.lengths, sample_rate)
+    late = _late_power(structure.inputs, structure.outputs, shelves, sample_rate)
+    early_over_late = early**2
+    return Settings(
+        shelves=np.ascontiguousarray(shelves.swapaxes(0, 1).reshape(len(early), -1), np.float32),
+        diffuser_gains=_diffuser_gains(structure.diffuser_lengths[0] / sample_rate, structure.diffuser_gain, decay),
+        early=np.sqrt(early_over_late * late / structure.early_power),
+        input_gains=1 / np.sqrt(late * (1 + early_over_late)),
     )
 
 
@@ -111,12 +133,10 @@ def _diffuser_lengths(space: Space, size: float, diffusion: float, sample_rate: 
     return _near_primes(np.concatenate([left, left * 1.071])).reshape(2, -1)
 
 
-def _diffuser_gains(lengths_s: NDArray[np.float64], gain: float, decay: DecayCurve) -> NDArray[np.float64]:
-    """Return all-pass gains that ring for at most 0.4 of the decay, so that they do not lengthen it."""
-    limits: NDArray[np.float64] = 10 ** (
-        -3 * lengths_s / (_DIFFUSER_SHARE * decay.decay_s * math.sqrt(min(decay.high_ratio, 1.0)))
-    )
-    return np.minimum(gain, limits)
+def _diffuser_gains(lengths_s: NDArray[np.float64], gain: float, decay: DecayCurve) -> Signal:
+    """Return all-pass gains that ring for at most 0.4 of the decay, so that they do not lengthen it, (moments, stages)."""
+    rings_s = _DIFFUSER_SHARE * decay.decay_s * np.sqrt(np.minimum(decay.high_ratio, 1.0))
+    return np.ascontiguousarray(np.minimum(gain, 10 ** (-3 * lengths_s / rings_s)), np.float32)
 
 
 def _near_primes(wanted: NDArray[np.float64]) -> NDArray[np.int64]:
@@ -152,16 +172,21 @@ def _signs(rng: np.random.Generator) -> tuple[NDArray[np.float64], NDArray[np.fl
 
 def _late_power(
     inputs: NDArray[np.float64], outputs: NDArray[np.float64], shelves: NDArray[np.float64], sample_rate: int
-) -> float:
-    """Return the power both sides give for unit power fed to one side, pink-weighted, before scaling."""
-    z = np.exp(-2j * np.pi * np.minimum(_PINK_HZ, 0.499 * sample_rate) / sample_rate)[:, None]
-    low = (shelves[0] + shelves[1] * z) / (1 + shelves[2] * z)
-    high = (shelves[3] + shelves[4] * z) / (1 + shelves[5] * z)
-    gain_squared = np.abs(low * high) ** 2
+) -> NDArray[np.float64]:
+    """Return the power both sides give for unit power fed to one side, pink-weighted, (moments,)."""
+    cosine = np.cos(2 * np.pi * np.minimum(_COARSE_HZ, 0.499 * sample_rate) / sample_rate)[:, None, None]
+    gain_squared = _squared(shelves[:3], cosine) * _squared(shelves[3:], cosine)  # (frequencies, moments, lines)
     fed = (inputs**2).mean(axis=0)
     heard = (outputs**2).sum(axis=0)
-    returning = (gain_squared * fed).mean(axis=1) / (1 - gain_squared.mean(axis=1))
-    return float(np.mean((heard * (fed + returning[:, None])).sum(axis=1)))
+    returning = (gain_squared * fed).mean(axis=-1) / (1 - gain_squared.mean(axis=-1))
+    power: NDArray[np.float64] = np.mean((heard * (fed + returning[..., None])).sum(axis=-1), axis=0)
+    return power
+
+
+def _squared(shelf: NDArray[np.float64], cosine: NDArray[np.float64]) -> NDArray[np.float64]:
+    b0, b1, a1 = shelf
+    power: NDArray[np.float64] = (b0 * b0 + b1 * b1 + 2 * b0 * b1 * cosine) / (1 + a1 * a1 + 2 * a1 * cosine)
+    return power
 
 
 def _early_power(delays: NDArray[np.int64], gains: NDArray[np.float64], sample_rate: int) -> float:
@@ -169,9 +194,3 @@ def _early_power(delays: NDArray[np.int64], gains: NDArray[np.float64], sample_r
     turns = -2j * np.pi * _PINK_HZ / sample_rate
     response = (gains[:, :, None] * np.exp(turns * delays[:, :, None])).sum(axis=1)
     return float(np.mean(np.abs(response) ** 2)) * 2
-
-
-def _levels(late: float, early: float, early_over_late: float) -> tuple[float, float]:
-    """Return the factor of the early taps and the gain at the input that makes the sum unit power."""
-    scale = math.sqrt(early_over_late * late / early)
-    return scale, 1 / math.sqrt(late * (1 + early_over_late))

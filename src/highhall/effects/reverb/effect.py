@@ -1,107 +1,164 @@
 """The reverb step: pre-delay, a guard against DC, and the network with its state."""
 
+from functools import lru_cache
+
 import numpy as np
 
-from highhall.effects.delay import PreDelay
-from highhall.effects.effect import NotRenderedError
-from highhall.effects.reverb.design import Design, design_reverb
-from highhall.effects.reverb.network import (
-    BLOCK,
-    CELL_STEPS,
-    INTERPOLATION_REACH,
-    LINES,
-    SLIDE,
-    run_network,
-)
-from highhall.effects.reverb.spaces import SPACES
-from highhall.effects.signals import Signal
+from highhall.curves import CELL, Curve, Run, StepCurves, runs
+from highhall.effects.delay import LAGRANGE, PreDelay
+from highhall.effects.reverb.decay import DecayCurve
+from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_of
+from highhall.effects.reverb.network import BLOCK, CELL_STEPS, INTERPOLATION_REACH, LINES, SLIDE, run_network
+from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.tone.bands import sections_of
-from highhall.effects.tone.effect import SectionFilter
-from highhall.plan.model import Band, Step
-from highhall.timing import SongTime
+from highhall.effects.two_heads import two_heads
+from highhall.plan.model import Band
 
 _DC_GUARD = Band(shape="low_cut", hz=10.0, slope_db_oct=6)
 _MEMORY_DB = 110
+_DECAY = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
+_SWEEP_S = 0.06
 
 
 class Reverb:
-    """A reverb step. See `highhall.effects.effect.Effect`.
+    """A reverb step. See `highhall.effects.effect.Effect`."""
 
-    Raises
-    ------
-    NotRenderedError
-        For a space, or a tail shift, that has no sound yet.
-    """
-
-    def __init__(self, step: Step, song_time: SongTime) -> None:
-        refuse_unrendered(step)
-        design = design_reverb(step, song_time.sample_rate)
-        self._pre_delay = PreDelay(step.time("pre_delay"), song_time)
-        self._guard = SectionFilter(sections_of([_DC_GUARD], song_time.sample_rate))
-        self._design = design
+    def __init__(self, step: StepCurves) -> None:
+        rate = step.sample_rate
+        self._pre_delay = PreDelay(step.times("pre_delay"), step.time)
+        self._step = step
+        self._curves = [step.curve(name) for name in (*_DECAY, "early_db")]
+        self._structure = _structure(step, self._curves[0].extremes[0])
         self._network: _Network | None = None  # made when sound comes: often only the times below are asked for
-        self._is_stereo = bool(step.value("stereo"))
-        early_s = float(design.tap_delays.max()) / song_time.sample_rate
+        self._is_stereo = bool(step.step.value("stereo"))
+        early_s = float(self._structure.tap_delays.max()) / rate
+        decay_s, low_ratio, _, high_ratio, _ = (curve.extremes[1] for curve in self._curves[:5])
         self.longest_gap_s = self._pre_delay.longest_s + early_s
-        self.memory_s = self.longest_gap_s + design.decay.longest_s * _MEMORY_DB / 60 + 0.2
+        self.memory_s = self.longest_gap_s + decay_s * max(1.0, low_ratio, high_ratio) * _MEMORY_DB / 60 + 0.2
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the space's answer to the block."""
         if self._network is None:
-            self._network = _Network(self._design)
-        wet = self._network.process(self._guard.process(self._pre_delay.process(block, start_sample)), start_sample)
+            self._network = _Network(self._step, self._structure)
+        source = self._pre_delay.process(block, start_sample)
+        parts = []
+        for run, settings in self._settings(start_sample, start_sample + block.shape[1]):
+            part = source[:, run.start - start_sample : run.stop - start_sample]
+            parts.append(self._network.process(np.ascontiguousarray(part), run, settings))
+        wet = parts[0] if len(parts) == 1 else np.concatenate(parts, axis=1)
         if not self._is_stereo:
             wet[1] = wet[0]
         return wet
 
+    def _settings(self, start: int, stop: int) -> list[tuple[Run, Settings]]:
+        """Return all runs with their settings, two moments each: those at the ends of what moves."""
+        found = list(runs(start, stop, self._curves))
+        still = [run for run in found if run.is_still]
+        moving = [run for run in found if not run.is_still]
+        rate = self._step.sample_rate
+        settings = {run.start: _still_settings(self._structure, run.first, rate) for run in still}
+        for first in range(0, len(moving), _AT_ONCE):
+            part = moving[first : first + _AT_ONCE]
+            both = _settings_at(self._structure, [values for run in part for values in (run.first, run.last)], rate)
+            for index, run in enumerate(part):
+                settings[run.start] = _moments(both, 2 * index, 2 * index + 2)
+        return [(run, settings[run.start]) for run in found]
 
-def refuse_unrendered(step: Step) -> None:
-    """Raise NotRenderedError if this reverb asks for what has no sound yet."""
-    space = str(step.value("space"))
-    if space not in SPACES:
-        raise NotRenderedError(
-            f'the space "{space}" of reverb "{step.id}" has no sound in this version; use one of {", ".join(SPACES)}'
-        )
-    if step.number("shift_semitones") != 0 or step.number("shift_feed") != 0:
-        raise NotRenderedError(
-            f'the tail shift of reverb "{step.id}" has no sound in this version; set shift_semitones and shift_feed to 0'
-        )
+
+_AT_ONCE = 64
+
+
+def _structure(step: StepCurves, shortest_decay_s: float) -> Structure:
+    size, diffusion = step.step.number("size"), step.step.number("diffusion")
+    return structure_of(str(step.step.value("space")), size, diffusion, shortest_decay_s, step.sample_rate)
+
+
+@lru_cache(maxsize=128)
+def _still_settings(structure: Structure, values: tuple[float, ...], sample_rate: int) -> Settings:
+    return _settings_at(structure, [values, values], sample_rate)
+
+
+def _settings_at(structure: Structure, moments: list[tuple[float, ...]], sample_rate: int) -> Settings:
+    *decay, early = np.array(moments).T
+    return settings_of(
+        structure, DecayCurve(**dict(zip(_DECAY, (v[:, None] for v in decay), strict=True))), early, sample_rate
+    )
+
+
+def _moments(settings: Settings, first: int, last: int) -> Settings:
+    return Settings(
+        shelves=settings.shelves[first:last],
+        diffuser_gains=settings.diffuser_gains[first:last],
+        early=settings.early[first:last],
+        input_gains=settings.input_gains[first:last],
+    )
 
 
 class _Network:
     """State and scratch of one network."""
 
-    def __init__(self, design: Design) -> None:
-        history = int(design.lengths.max() + design.depths.max()) + 2 * INTERPOLATION_REACH
-        diffuser_history = int(design.diffuser_lengths.max(initial=0)) + 1
-        tap_history = int(design.tap_delays.max()) + 1
-        stages = design.diffuser_lengths.shape[1]
+    def __init__(self, step: StepCurves, structure: Structure) -> None:
+        self._structure, self._rate = structure, step.sample_rate
+        self._mod_depth, self._mod_hz, self._feed = (step.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
+        self._semitones = step.step.number("shift_semitones")
+        self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
+        history = int(structure.lengths.max() + structure.depth) + 2 * INTERPOLATION_REACH
+        diffuser_history = int(structure.diffuser_lengths.max(initial=0)) + 1
+        tap_history = int(structure.tap_delays.max()) + 1
+        shift_history = int(_SWEEP_S * self._rate) + 16 if self._is_shifted else 0
+        stages = structure.diffuser_lengths.shape[1]
         self._lines = np.zeros((LINES, history + SLIDE), np.float32)
         self._diffusers = np.zeros((2, stages, diffuser_history + SLIDE), np.float32)
         self._early = np.zeros((2, tap_history + SLIDE), np.float32)
-        self._cursors = np.array([history, diffuser_history, tap_history], np.int64)
+        self._shifted = np.zeros((2, shift_history + SLIDE if self._is_shifted else 0), np.float32)
+        self._cursors = np.array([history, diffuser_history, tap_history, shift_history], np.int64)
+        b0, _, _, a1, _ = sections_of([_DC_GUARD], self._rate)[0]
+        self._guard, self._guard_state = np.array([b0, a1]), np.zeros(2)
         self._shelf_state = np.zeros(2 * LINES, np.float32)
-        self._x = np.zeros(LINES * BLOCK, np.float32)
-        self._woven = np.zeros(LINES * BLOCK, np.float32)
-        self._rows = np.zeros(LINES * BLOCK, np.float32)
-        self._diffused = np.zeros((2, BLOCK), np.float32)
-        self._input_gain = np.float32(design.input_gain)
-        self._design = design
-        self._shelves = design.shelves.astype(np.float32).ravel()
-        self._inputs, self._outputs = design.inputs.astype(np.float32), design.outputs.astype(np.float32)
-        self._diffuser_gains = design.diffuser_gains.astype(np.float32)
-        self._tap_gains = design.tap_gains.astype(np.float32)
+        self._x = np.zeros((LINES + 1) * BLOCK, np.float32)
+        self._scratch = np.zeros((4, BLOCK), np.float32)
+        self._inputs, self._outputs = structure.inputs.astype(np.float32), structure.outputs.astype(np.float32)
 
-    def process(self, block: Signal, start_sample: int) -> Signal:
-        """Return the network's output for the block, (2, frames)."""
+    def process(self, block: Signal, run: Run, settings: Settings) -> Signal:
+        """Return the network's output for the block of a run, (2, frames)."""
         out = np.empty_like(block)
-        design = self._design
+        structure = self._structure
+        still = self._mod_depth.constant == 0
+        heads, head_shares, feed = self._shift(run)
+        before, after = settings.input_gains
+        slope = (after - before) / CELL
         run_network(
-            block * self._input_gain, out, start_sample,
-            self._lines, self._diffusers, self._early, self._cursors,
-            design.lengths, design.depths, design.rates, design.phases,
-            self._shelves, self._shelf_state, self._inputs, self._outputs,
-            design.diffuser_lengths, self._diffuser_gains, design.tap_delays, self._tap_gains,
-            self._x, self._woven, self._rows, self._diffused, design.block, CELL_STEPS,
+            block, out, run.start, before + slope * (run.start % CELL), slope, self._guard, self._guard_state,
+            self._lines, self._diffusers, self._early, self._shifted, self._cursors,
+            structure.lengths, np.full(LINES, -1) if still else structure.wanders, self._delays(run),
+            settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
+            structure.diffuser_lengths, settings.diffuser_gains[0],
+            structure.tap_delays, (settings.early[0] * structure.tap_gains).astype(np.float32),
+            self._is_shifted, heads, head_shares, feed,
+            self._x, self._scratch, structure.block, CELL_STEPS, LAGRANGE,
         )  # fmt: skip
         return out
+
+    def _delays(self, run: Run) -> Coefficients:
+        """Return where the lines that wander are at the cells' edges, (rows, cells + 1)."""
+        structure = self._structure
+        edges = np.arange(run.start // CELL, -(-run.stop // CELL) + 1) * CELL
+        depth = structure.depth * _at(self._mod_depth, edges)
+        phases = structure.spreads[:, None] * self._mod_hz.phases(edges) + structure.phases[:, None]
+        delays: Coefficients = structure.lengths[structure.wanders >= 0][:, None] + depth * np.sin(2 * np.pi * phases)
+        return delays
+
+    def _shift(self, run: Run) -> tuple[Coefficients, Signal, Signal]:
+        if not self._is_shifted:
+            return np.zeros((2, 0)), np.zeros((2, 0), np.float32), np.zeros(0, np.float32)
+        samples = np.arange(run.start, run.stop)
+        turns = samples.astype(np.float64) * (1 - 2 ** (self._semitones / 12)) / (_SWEEP_S * self._rate)
+        delays, shares = two_heads(turns, _SWEEP_S * self._rate)
+        feed = self._feed.values(run.start, run.stop).astype(np.float32)
+        return delays + _SWEEP_S * self._rate / 2 + INTERPOLATION_REACH + 1, shares.astype(np.float32), feed
+
+
+def _at(curve: Curve, samples: WholeNumbers) -> Coefficients:
+    if curve.constant is not None:
+        return np.full(len(samples), curve.constant)
+    return np.array([curve.at(int(sample)) for sample in samples])

@@ -3,10 +3,14 @@
 What makes it fast: lines are read and written in blocks no longer than the shortest of them, so no
 sample of a block depends on another; delay lines are linear buffers that slide back when full, so
 nothing wraps; the scratch holds one line after another with a constant stride, so that the mixing
-vectorises over time, and it is transposed only for the recursive shelves, which vectorise over lines.
+vectorises over time; the recursive shelves run four lines at a time, which hides their latency.
 
-What makes it repeatable: the lines' wandering is a function of the absolute sample index on a grid of
-128, so neither block sizes nor the place where rendering starts change a bit of what they do.
+What makes it repeatable: where a line wanders is given on an absolute grid of cells and lies on a line
+between, so neither block sizes nor the place where rendering starts change a bit of what it does.
+
+A tail that is shifted: the two outputs are unit directions in the space of the 16 lines. A share of what
+the lines hold in them is replaced by itself, transposed; the rest stays. As the transposition gives back no
+more power than it gets, the loop loses as much as before and cannot run away.
 
 References
 ----------
@@ -20,12 +24,13 @@ import math
 import numpy as np
 from numba import njit
 
+from highhall.curves import CELL
+from highhall.effects.delay import read_between
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 
 LINES = 16
 BLOCK = 512
-CELL = 128
 SLIDE = 16384
 INTERPOLATION_REACH = 4
 CELL_STEPS = np.arange(CELL).astype(np.float32)
@@ -45,14 +50,6 @@ def _all_pass(signal: Signal, delayed: Signal, store: Signal, gain: float, count
         y = delayed[n] - gain * signal[n]
         store[n] = signal[n] + gain * y
         signal[n] = y
-
-
-@njit(nogil=True, cache=True)
-def _sine(phase: float) -> float:
-    """Sine of `phase` cycles by two parabolas, error below 0.0011; no library call."""
-    t = 2.0 * (phase - math.floor(phase)) - 1.0
-    y = -4.0 * t * (1.0 - abs(t))
-    return 0.225 * (y * abs(y) - y) + y
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -78,25 +75,16 @@ def _read_between(line: Signal, out: Signal, steps: Signal, start: np.float32, s
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
 def _read_wandering(
-    line: Signal,
-    write: int,
-    out: Signal,
-    frames: int,
-    first: int,
-    length: int,
-    depth: float,
-    rate: float,
-    phase: float,
-    steps: Signal,
+    line: Signal, write: int, out: Signal, frames: int, first: int, delays: Coefficients, first_cell: int, steps: Signal
 ) -> None:
-    """Read a line whose delay wanders by `depth` samples; `rate` in cycles a cell, `first` absolute."""
+    """Read a line whose delay goes on lines between `delays`, one a cell from `first_cell` on; `first` absolute."""
     n = 0
     while n < frames:
         cell = (first + n) // CELL
         offset = first + n - cell * CELL
         end = min(offset + frames - n, CELL)
-        delay = length + depth * _sine(rate * cell + phase)
-        slope = (length + depth * _sine(rate * (cell + 1) + phase) - delay) / CELL
+        delay = delays[cell - first_cell]
+        slope = (delays[cell - first_cell + 1] - delay) / CELL
         step = offset
         while step < end:  # a run keeps one whole number of samples
             whole = math.floor(delay + slope * step)
@@ -204,70 +192,58 @@ def _mix_hadamard(x: Signal, count: int) -> None:
         x[7680 + n] = (a7 - af) * quarter
 
 
-@njit(nogil=True, cache=True)
-def _weave(lines: Signal, woven: Signal, count: int) -> None:
-    """Interleave four lines of stride BLOCK: one four-wide store a sample."""
-    for n in range(count):
-        woven[n * 4] = lines[n]
-        woven[n * 4 + 1] = lines[512 + n]
-        woven[n * 4 + 2] = lines[1024 + n]
-        woven[n * 4 + 3] = lines[1536 + n]
-
-
-@njit(nogil=True, cache=True)
-def _unweave(woven: Signal, lines: Signal, count: int) -> None:
-    for n in range(count):
-        lines[n] = woven[n * 4]
-        lines[512 + n] = woven[n * 4 + 1]
-        lines[1024 + n] = woven[n * 4 + 2]
-        lines[1536 + n] = woven[n * 4 + 3]
-
-
-@njit(nogil=True, cache=True)
-def _gather_rows(woven: Coefficients, rows: Coefficients, count: int) -> None:
-    """From four woven groups to one row of 16 a sample, moved two floats at a time (as float64)."""
-    for n in range(count):
-        rows[n * 8] = woven[n * 2]
-        rows[n * 8 + 1] = woven[n * 2 + 1]
-        rows[n * 8 + 2] = woven[1024 + n * 2]
-        rows[n * 8 + 3] = woven[1024 + n * 2 + 1]
-        rows[n * 8 + 4] = woven[2048 + n * 2]
-        rows[n * 8 + 5] = woven[2048 + n * 2 + 1]
-        rows[n * 8 + 6] = woven[3072 + n * 2]
-        rows[n * 8 + 7] = woven[3072 + n * 2 + 1]
-
-
-@njit(nogil=True, cache=True)
-def _scatter_rows(rows: Coefficients, woven: Coefficients, count: int) -> None:
-    for n in range(count):
-        woven[n * 2] = rows[n * 8]
-        woven[n * 2 + 1] = rows[n * 8 + 1]
-        woven[1024 + n * 2] = rows[n * 8 + 2]
-        woven[1024 + n * 2 + 1] = rows[n * 8 + 3]
-        woven[2048 + n * 2] = rows[n * 8 + 4]
-        woven[2048 + n * 2 + 1] = rows[n * 8 + 5]
-        woven[3072 + n * 2] = rows[n * 8 + 6]
-        woven[3072 + n * 2 + 1] = rows[n * 8 + 7]
-
-
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _absorb(x: Signal, woven: Signal, rows: Signal, shelves: Signal, state: Signal, count: int) -> None:
-    """Run both shelves of every line; shelves (96,) and state (32,) hold 16 lines a coefficient."""
-    for group in range(4):
-        _weave(x[group * 2048 :], woven[group * 2048 :], count)
-    _gather_rows(woven.view(np.float64), rows.view(np.float64), count)
-    for n in range(count):
-        at = n * 16
-        for line in range(16):
-            u = rows[at + line]
-            v = shelves[line] * u + state[line]
-            state[line] = shelves[16 + line] * u - shelves[32 + line] * v
-            w = shelves[48 + line] * v + state[16 + line]
-            state[16 + line] = shelves[64 + line] * v - shelves[80 + line] * w
-            rows[at + line] = w
-    _scatter_rows(rows.view(np.float64), woven.view(np.float64), count)
-    for group in range(4):
-        _unweave(woven[group * 2048 :], x[group * 2048 :], count)
+def _absorb(x: Signal, shelves: Signal, state: Signal, count: int) -> None:
+    """Run both shelves of every line; shelves (96,) and state (32,) hold 16 lines a coefficient.
+
+    Four lines at a time: eight recursions in flight hide each other's latency.
+    """
+    for line in range(0, 16, 4):
+        x0 = x[line * BLOCK :]
+        x1 = x[(line + 1) * BLOCK :]
+        x2 = x[(line + 2) * BLOCK :]
+        x3 = x[(line + 3) * BLOCK :]
+        a0, b0, c0 = shelves[line + 0], shelves[16 + line], shelves[32 + line]
+        d0, e0, f0 = shelves[48 + line], shelves[64 + line], shelves[80 + line]
+        a1, b1, c1 = shelves[line + 1], shelves[17 + line], shelves[33 + line]
+        d1, e1, f1 = shelves[49 + line], shelves[65 + line], shelves[81 + line]
+        a2, b2, c2 = shelves[line + 2], shelves[18 + line], shelves[34 + line]
+        d2, e2, f2 = shelves[50 + line], shelves[66 + line], shelves[82 + line]
+        a3, b3, c3 = shelves[line + 3], shelves[19 + line], shelves[35 + line]
+        d3, e3, f3 = shelves[51 + line], shelves[67 + line], shelves[83 + line]
+        l0, h0 = state[line + 0], state[16 + line]
+        l1, h1 = state[line + 1], state[17 + line]
+        l2, h2 = state[line + 2], state[18 + line]
+        l3, h3 = state[line + 3], state[19 + line]
+        for n in range(count):
+            u = x0[n]
+            v = a0 * u + l0
+            l0 = b0 * u - c0 * v
+            w = d0 * v + h0
+            h0 = e0 * v - f0 * w
+            x0[n] = w
+            u = x1[n]
+            v = a1 * u + l1
+            l1 = b1 * u - c1 * v
+            w = d1 * v + h1
+            h1 = e1 * v - f1 * w
+            x1[n] = w
+            u = x2[n]
+            v = a2 * u + l2
+            l2 = b2 * u - c2 * v
+            w = d2 * v + h2
+            h2 = e2 * v - f2 * w
+            x2[n] = w
+            u = x3[n]
+            v = a3 * u + l3
+            l3 = b3 * u - c3 * v
+            w = d3 * v + h3
+            h3 = e3 * v - f3 * w
+            x3[n] = w
+        state[line + 0], state[16 + line] = l0, h0
+        state[line + 1], state[17 + line] = l1, h1
+        state[line + 2], state[18 + line] = l2, h2
+        state[line + 3], state[19 + line] = l3, h3
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -297,35 +273,91 @@ def _add_taps(
         out[n] += (g0 * t0[n] + g1 * t1[n]) + (g2 * t2[n] + g3 * t3[n])
 
 
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _replace(x: Signal, gain: float, change: Signal, count: int) -> None:
+    for n in range(count):
+        x[n] += gain * change[n]
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _shift(
+    heard: Signal, store: Signal, write: int, heads: Coefficients, shares: Signal, feed: Signal, change: Signal,
+    read: Signal, scales: Coefficients, done: int, count: int,
+) -> None:  # fmt: skip
+    """Write to `change` what takes the place of `heard` less itself: a share of it, transposed by two heads.
+
+    store: its past up to `write`. heads (2, frames): delays in samples, from `done` on; shares (2, frames); feed (count,).
+    """
+    for n in range(count):
+        store[write + n] = heard[n]
+        change[n] = -feed[n] * heard[n]
+    for head in range(2):
+        read_between(store, read, write, heads[head, done : done + count], scales)
+        for n in range(count):
+            change[n] += feed[n] * shares[head, done + n] * read[n]
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _guard(
+    source: Signal,
+    left: Signal,
+    right: Signal,
+    gain: float,
+    slope: float,
+    guard: Coefficients,
+    state: Coefficients,
+    count: int,
+) -> None:
+    """Take in both sides at a gain that goes on a line, through a first-order low cut b0 (1 - z^-1) / (1 + a1 z^-1)."""
+    b0, a1 = guard[0], guard[1]
+    low_left, low_right = state[0], state[1]
+    for n in range(count):
+        x = (gain + slope * n) * source[0, n]
+        y = b0 * x + low_left
+        low_left = -b0 * x - a1 * y
+        left[n] = y
+        x = (gain + slope * n) * source[1, n]
+        y = b0 * x + low_right
+        low_right = -b0 * x - a1 * y
+        right[n] = y
+    state[0], state[1] = low_left, low_right
+
+
 _SIGNATURE = (
-    "void(float32[:,::1], float32[:,::1], int64, float32[:,::1], float32[:,:,::1], float32[:,::1], int64[::1],"
-    "int64[::1], float64[::1], float64[::1], float64[::1], float32[::1], float32[::1], float32[:,::1],"
-    "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], float32[::1], float32[::1],"
-    "float32[::1], float32[:,::1], int64, float32[::1])"
+    "void(float32[:,::1], float32[:,::1], int64, float64, float64, float64[::1], float64[::1], float32[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
+    "int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
+    "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], boolean, float64[:,::1], float32[:,::1],"
+    "float32[::1], float32[::1], float32[:,::1], int64, float32[::1], float64[::1])"
 )
 
 
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath=_CONTRACT)
 def run_network(
-    source: Signal, out: Signal, first: int,
-    lines: Signal, diffusers: Signal, early: Signal, cursors: WholeNumbers,
-    lengths: WholeNumbers, depths: Coefficients, rates: Coefficients, phases: Coefficients,
+    source: Signal, out: Signal, first: int, gain: float, slope: float, guard: Coefficients, guard_state: Coefficients,
+    lines: Signal, diffusers: Signal, early: Signal, shifted: Signal, cursors: WholeNumbers,
+    lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
     outputs: Signal, diffuser_lengths: WholeNumbers, diffuser_gains: Signal,
-    tap_delays: WholeNumbers, tap_gains: Signal, x: Signal, woven: Signal, rows: Signal,
-    diffused: Signal, block: int, steps: Signal,
+    tap_delays: WholeNumbers, tap_gains: Signal,
+    is_shifted: bool,  # noqa: FBT001
+    heads: Coefficients, head_shares: Signal, feed: Signal,
+    x: Signal, scratch: Signal, block: int, steps: Signal, scales: Coefficients,
 ) -> None:  # fmt: skip
     """Write the late and early part of the space for `source`, (2, frames), to `out`.
 
-    first: absolute index of the first frame. lines (16, history + SLIDE), diffusers (2, stages, history +
-    SLIDE), early (2, history + SLIDE) and cursors (3,) are state, as is shelf_state. lengths, depths in samples, rates in
-    cycles a cell, phases in cycles, (16,). inputs, outputs (2, 16): gains by side. tap_delays, tap_gains
-    (4, taps), taps a multiple of 4: early taps left-left, left-right, right-left, right-right (from, to).
-    x, woven, rows (16 * BLOCK,) and diffused (2, BLOCK) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
+    first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; guard (2,):
+    see `_guard`, guard_state (2,). lines (16, history + SLIDE), diffusers (2, stages, history +
+    SLIDE), early and shifted (2, history + SLIDE) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
+    in samples; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
+    shelves (96,): see `_absorb`. inputs, outputs (2, 16): gains by side. tap_delays, tap_gains (4, taps), taps a
+    multiple of 4: early taps left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
+    head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (4, BLOCK) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
     """
     old = flush_denormals()
     frames = source.shape[1]
     stages = diffuser_lengths.shape[1]
+    first_cell = first // CELL
+    diffused, changes = scratch[:2], scratch[2:]
     done = 0
     while done < frames:
         count = min(block, frames - done)
@@ -348,10 +380,16 @@ def run_network(
             for side in range(2):
                 _copy(early[side], early[side, tap - history :], history)
             tap = history
+        shift = cursors[3]
+        if is_shifted and shift + count > shifted.shape[1]:
+            history = shifted.shape[1] - SLIDE
+            for side in range(2):
+                _copy(shifted[side], shifted[side, shift - history :], history)
+            shift = history
 
+        _guard(source[:, done:], diffused[0], diffused[1], gain + slope * done, slope, guard, guard_state, count)
         for side in range(2):
             fed = diffused[side]
-            _copy(fed, source[side, done:], count)
             for stage in range(stages):
                 length = diffuser_lengths[side, stage]
                 start = 0
@@ -365,28 +403,36 @@ def run_network(
 
         for line in range(LINES):
             read = x[line * BLOCK : line * BLOCK + count]
-            if depths[line] == 0.0:
-                _copy(read, lines[line, write - lengths[line] :], count)
+            if wanders[line] >= 0:
+                row = delays[wanders[line]]
+                _read_wandering(lines[line], write, read, count, first + done, row, first_cell, steps)
             else:
-                _read_wandering(
-                    lines[line], write, read, count, first + done,
-                    lengths[line], depths[line], rates[line], phases[line], steps,
-                )  # fmt: skip
+                _copy(read, lines[line, write - lengths[line] :], count)
         for side in range(2):
             _pick_up(x, out[side, done:], outputs[side], count)
+        if is_shifted:
+            for side in range(2):
+                _shift(
+                    out[side, done:], shifted[side], shift, heads, head_shares, feed[done:],
+                    changes[side], x[LINES * BLOCK :], scales, done, count,
+                )  # fmt: skip
+            for line in range(LINES):
+                for side in range(2):
+                    _replace(x[line * BLOCK :], outputs[side, line], changes[side], count)
+            cursors[3] = shift + count
         for pair in range(4):
             fed = early[pair // 2]
-            delays = tap_delays[pair]
+            pair_delays = tap_delays[pair]
             gains = tap_gains[pair]
             for index in range(0, tap_delays.shape[1], 4):
                 _add_taps(
                     out[pair % 2, done:],
-                    fed[tap - delays[index] :], fed[tap - delays[index + 1] :],
-                    fed[tap - delays[index + 2] :], fed[tap - delays[index + 3] :],
+                    fed[tap - pair_delays[index] :], fed[tap - pair_delays[index + 1] :],
+                    fed[tap - pair_delays[index + 2] :], fed[tap - pair_delays[index + 3] :],
                     gains[index], gains[index + 1], gains[index + 2], gains[index + 3], count,
                 )  # fmt: skip
 
-        _absorb(x, woven, rows, shelves, shelf_state, count)
+        _absorb(x, shelves, shelf_state, count)
         _mix_hadamard(x, count)
         for line in range(LINES):
             side = line % 2

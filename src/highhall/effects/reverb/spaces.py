@@ -41,6 +41,32 @@ SPACES: Mapping[str, Space] = {
         seed=3,
         onset_ms=(0.0, 2.9, 6.1, 10.7, 15.3),
     ),
+    "room": Space(
+        # 6.2 x 4.6 x 2.8 m with furniture: reflections at once and from all sides, short lines, little wandering.
+        shortest_line_ms=11,
+        longest_line_ms=66,
+        diffuser_ms=(1.1, 1.7, 2.9, 4.3, 6.7, 9.7),
+        diffuser_gain=0.62,
+        wander_ms=0.2,
+        seed=5,
+        box=Box(
+            size=(6.2, 4.6, 2.8), source=(2.6, 1.1, 1.3), listener=(3.3, 3.2, 1.5),
+            ear_distance=0.4, reflection=0.75, taps=16,
+        ),
+    ),
+    "chamber": Space(
+        # 9 x 6.5 x 4.4 m, bare and hard: dense at once, few early reflections stand out, an even tail.
+        shortest_line_ms=19,
+        longest_line_ms=83,
+        diffuser_ms=(1.4, 2.3, 3.7, 5.9, 8.3, 12.7),
+        diffuser_gain=0.65,
+        wander_ms=0.35,
+        seed=11,
+        box=Box(
+            size=(9, 6.5, 4.4), source=(2.1, 1.7, 1.6), listener=(6.7, 4.4, 1.9),
+            ear_distance=0.6, reflection=0.9, taps=12,
+        ),
+    ),
     "hall": Space(
         # First reflections of a shoebox hall of 26 x 40 x 15 m, heard from the middle of its stalls.
         shortest_line_ms=38,
@@ -52,6 +78,19 @@ SPACES: Mapping[str, Space] = {
         box=Box(
             size=(26, 40, 15), source=(11.5, 6, 2.2), listener=(13.9, 21, 2.4),
             ear_distance=0.9, reflection=0.83, taps=8,
+        ),
+    ),
+    "cathedral": Space(
+        # A nave of 22 x 64 x 27 m, heard from afar: late and sparse reflections, long lines, slow growth.
+        shortest_line_ms=40,
+        longest_line_ms=122,
+        diffuser_ms=(2.3, 4.1, 6.7, 10.9, 16.3, 24.1),
+        diffuser_gain=0.64,
+        wander_ms=0.7,
+        seed=19,
+        box=Box(
+            size=(22, 64, 27), source=(9.5, 7, 2.4), listener=(11.8, 37, 2.6),
+            ear_distance=1.2, reflection=0.86, taps=8,
         ),
     ),
 }  # fmt: skip

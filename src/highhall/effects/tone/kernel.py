@@ -62,3 +62,30 @@ def filter_four(source: Signal, out: Signal, sections: Coefficients, state: Coef
     state[2, 0], state[2, 1], state[2, 2], state[2, 3] = rl, rm, rr, rs
     state[3, 0], state[3, 1], state[3, 2], state[3, 3] = tl, tm, tr, ts
     restore_denormals(old)
+
+
+@njit(
+    "void(float32[:,::1], float32[:,::1], float64[:,::1], float64[:,::1], float64[::1], float64[:,::1])",
+    nogil=True, cache=True, fastmath={"contract"},
+)  # fmt: skip
+def filter_gliding(
+    source: Signal, out: Signal, first: Coefficients, last: Coefficients, parts: Coefficients, state: Coefficients
+) -> None:
+    """Filter (2, frames) through sections whose coefficients go on a line from `first` to `last`, (sections, 5).
+
+    `parts`, (frames,), is how far along. Stable sections lie in a convex set, so all between two are stable.
+    """
+    old = flush_denormals()
+    for section in range(first.shape[0]):
+        f, d, s = first[section], last[section] - first[section], state[section]
+        for n in range(source.shape[1]):
+            part = parts[n]
+            b0, b1, b2 = f[0] + d[0] * part, f[1] + d[1] * part, f[2] + d[2] * part
+            a1, a2 = f[3] + d[3] * part, f[4] + d[4] * part
+            for side in range(2):
+                x = source[side, n] if section == 0 else out[side, n]
+                y = b0 * x + s[2 * side]
+                s[2 * side] = b1 * x - a1 * y + s[2 * side + 1]
+                s[2 * side + 1] = b2 * x - a2 * y
+                out[side, n] = y
+    restore_denormals(old)

@@ -1,0 +1,31 @@
+"""The autopan step: from side to side in time, by the pan law of the plan format."""
+
+import numpy as np
+
+from highhall.curves import StepCurves
+from highhall.effects.signals import Coefficients, Signal
+
+
+class Autopan:
+    """An autopan step. See `highhall.effects.effect.Effect`. It goes to the right first."""
+
+    memory_s = longest_gap_s = 0.0
+
+    def __init__(self, step: StepCurves) -> None:
+        self._rate, self._depth = step.curve("rate"), step.curve("depth")
+        self._is_triangle = step.step.value("shape") == "triangle"
+
+    def process(self, block: Signal, start_sample: int) -> Signal:
+        """Return the block, (2, frames), panned at every sample."""
+        stop = start_sample + block.shape[1]
+        swing = self._swing(self._rate.phases(np.arange(start_sample, stop)))
+        theta = (self._depth.values(start_sample, stop) * swing + 1) * (np.pi / 4)
+        gains = np.sqrt(2) * np.stack([np.cos(theta), np.sin(theta)])
+        out: Signal = block * gains.astype(np.float32)
+        return out
+
+    def _swing(self, phases: Coefficients) -> Coefficients:
+        swing: Coefficients = np.sin(2 * np.pi * phases)
+        if self._is_triangle:
+            swing = 1 - 4 * np.abs((phases + 0.25) % 1.0 - 0.5)
+        return swing

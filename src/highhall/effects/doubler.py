@@ -1,0 +1,60 @@
+"""The doubler step: one more voice a side, a little late and a little out of tune.
+
+The heads' sweep is centred on the voice's delay, so the voice is late by that on average.
+
+References
+----------
+S. Disch, U. Zoelzer, "Modulation and delay line based digital audio effects", DAFx-99.
+"""
+
+import numpy as np
+
+from highhall.curves import Curve, StepCurves
+from highhall.effects.delay import POINTS_AHEAD, DelayLine
+from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.two_heads import two_heads
+
+_LONGEST_SWEEP_MS = 30.0
+_LEAST_MS = 0.2
+
+
+class Doubler:
+    """A doubler step. See `highhall.effects.effect.Effect`."""
+
+    def __init__(self, step: StepCurves) -> None:
+        self._rate = step.sample_rate
+        self._voices = [
+            _Voice(step.curve(f"{side}_ms"), step.curve(f"{side}_cents"), self._rate) for side in ("left", "right")
+        ]
+        longest = max(voice.longest for voice in self._voices)
+        self._line = DelayLine(longest)
+        self.memory_s = self.longest_gap_s = longest / self._rate
+
+    def process(self, block: Signal, start_sample: int) -> Signal:
+        """Return the two voices, (2, frames)."""
+        self._line.take(block)
+        stop = start_sample + block.shape[1]
+        out = np.zeros_like(block)
+        for side, voice in enumerate(self._voices):
+            for delays, share in zip(*voice.heads(start_sample, stop), strict=True):
+                out[side] += self._line.read(side, delays) * share.astype(np.float32)
+        return out
+
+
+class _Voice:
+    def __init__(self, delay_ms: Curve, cents: Curve, sample_rate: int) -> None:
+        self._delay_ms, self._cents, self._rate = delay_ms, cents, sample_rate
+        shortest, longest = delay_ms.extremes
+        # A sweep as long as the shortest delay allows, so that no head reads the future.
+        self._sweep = min(2 * (shortest - _LEAST_MS), _LONGEST_SWEEP_MS) * sample_rate / 1000 - 2 * POINTS_AHEAD
+        self.longest = longest * sample_rate / 1000 + self._sweep / 2 + POINTS_AHEAD
+
+    def heads(self, start: int, stop: int) -> tuple[Coefficients, Coefficients]:
+        """Return the delays in samples and the shares of both heads, (2, frames)."""
+        delays, shares = two_heads(self._turns(start, stop), self._sweep)
+        return delays + self._delay_ms.values(start, stop) * (self._rate / 1000), shares
+
+    def _turns(self, start: int, stop: int) -> Coefficients:
+        """Return how many sweeps have passed since 1|1: a head that is 1 - ratio samples later each sample."""
+        turns: Coefficients = self._cents.integral(np.arange(start, stop), lambda cents: 1 - 2 ** (cents / 1200))
+        return turns / self._sweep

@@ -1,0 +1,120 @@
+"""The echo step: repeats in musical time, left and right on their own, with filters and drive in the loop.
+
+The time may wander (wow) like a worn tape, may follow a tempo that changes, and may be moved: then the
+reading at the new time takes the old one's place over 50 ms.
+
+References
+----------
+J. Dattorro, "Effect design, part 2: delay-line modulation and chorus", J. Audio Eng. Soc. 45(10), 1997.
+"""
+
+import math
+
+import numpy as np
+
+from highhall.curves import Curve, StepCurves, runs
+from highhall.effects.delay import SongDelay
+from highhall.effects.feedback_line import PASS_CUT, FeedbackLine, high_cut, low_cut
+from highhall.effects.offset import SideDelays
+from highhall.effects.signals import Coefficients, Signal
+
+_MOST_DRIVE = 8.0
+_SHORTEST_S = 0.0006
+_MEMORY_DB = 110
+
+
+class Echo:
+    """An echo step. See `highhall.effects.effect.Effect`."""
+
+    def __init__(self, step: StepCurves) -> None:
+        self._rate = step.sample_rate
+        self._delays = [SongDelay(step.times(side), step.time) for side in ("left", "right")]
+        self._feedback, self._cross = step.curve("feedback"), step.curve("cross")
+        self._levels = [step.curve("left_db"), step.curve("right_db")]
+        self._wow_depth, self._wow_hz = step.curve("wow_depth_ms"), step.curve("wow_hz")
+        self._loop_curves = [step.curve(name) for name in ("low_cut_hz", "high_cut_hz", "drive")]
+        self._cuts = (not step.is_null("low_cut_hz"), not step.is_null("high_cut_hz"))
+        self._input = str(step.step.value("input"))
+        self._is_whole = self._wow_depth.constant == 0 and all(delay.is_whole for delay in self._delays)
+        wow_s = self._wow_depth.extremes[1] / 1000
+        longest_s = max(delay.longest_s for delay in self._delays) + wow_s
+        shortest_s = max(min(delay.shortest_s for delay in self._delays) - wow_s, _SHORTEST_S)
+        self._line = FeedbackLine(shortest_s * self._rate, longest_s * self._rate)
+        self._offset = _side_offset(step.curve("offset_ms"), self._rate)
+        repeats = _repeats(self._feedback.extremes[1])
+        self.longest_gap_s = longest_s + (self._offset.longest_s if self._offset else 0.0)
+        self.memory_s = self.longest_gap_s + (repeats - 1) * longest_s
+
+    def process(self, block: Signal, start_sample: int) -> Signal:
+        """Return the repeats, (2, frames)."""
+        stop = start_sample + block.shape[1]
+        out = np.empty_like(block)
+        source = self._entering(block)
+        for run in runs(start_sample, stop, self._loop_curves):
+            here = slice(run.start - start_sample, run.stop - start_sample)
+            out[:, here] = self._looped(np.ascontiguousarray(source[:, here]), run.start, run.stop, run.first)
+        if self._offset:
+            out = self._offset.process(out, start_sample)
+        for side, level in enumerate(self._levels):
+            if level.constant != 1.0:
+                out[side] *= level.values(start_sample, stop).astype(np.float32)
+        return out
+
+    def _entering(self, block: Signal) -> Signal:
+        if self._input == "stereo":
+            return block
+        middle = np.float32(0.5) * (block[0] + block[1])
+        return np.stack([middle, middle if self._input == "mono" else np.zeros_like(middle)])
+
+    def _looped(self, source: Signal, start: int, stop: int, values: tuple[float, ...]) -> Signal:
+        low_hz, high_hz, drive = values
+        cuts = (
+            *(low_cut(low_hz, self._rate) if self._cuts[0] else PASS_CUT),
+            *(high_cut(high_hz, self._rate) if self._cuts[1] else PASS_CUT),
+        )
+        delays, shares = self._readings(start, stop)
+        return self._line.process(
+            source, delays, shares,
+            self._feedback.values(start, stop).astype(np.float32), self._cross.values(start, stop).astype(np.float32),
+            cuts=cuts, drive=_MOST_DRIVE * drive, is_whole=self._is_whole,
+        )  # fmt: skip
+
+    def _readings(self, start: int, stop: int) -> tuple[Coefficients, Signal]:
+        """Return the delays of all readings, (readings, 2, frames), and their shares, (readings, frames).
+
+        Where both sides change at once every pair of a left and a right reading is one: the shares of each side's
+        reading then sum to what they are alone.
+        """
+        if self._is_whole:
+            whole = np.array([[float(delay.samples)] for delay in self._delays])
+            return np.repeat(whole[None], stop - start, axis=2), np.ones((1, stop - start), np.float32)
+        wow = self._wow(start, stop)
+        left, right = (delay.readings(start, stop) for delay in self._delays)
+        pairs = [(a, b, _product(p, q)) for a, p in left for b, q in right]
+        delays = np.stack([np.stack([a, b]) for a, b, _ in pairs]) + wow
+        shares = np.stack([np.ones(stop - start) if share is None else share for *_, share in pairs])
+        return np.maximum(delays, _SHORTEST_S * self._rate), shares.astype(np.float32)
+
+    def _wow(self, start: int, stop: int) -> Coefficients | float:
+        if self._wow_depth.constant == 0:
+            return 0.0
+        phases = self._wow_hz.phases(np.arange(start, stop))
+        wow: Coefficients = self._wow_depth.values(start, stop) * np.sin(2 * np.pi * phases) * (self._rate / 1000)
+        return wow
+
+
+def _product(left: Coefficients | None, right: Coefficients | None) -> Coefficients | None:
+    if left is None or right is None:
+        return right if left is None else left
+    return left * right
+
+
+def _side_offset(offset_ms: Curve, sample_rate: int) -> SideDelays | None:
+    return None if offset_ms.constant == 0 else SideDelays(offset_ms.scaled(-1.0), offset_ms, sample_rate)
+
+
+def _repeats(feedback: float) -> int:
+    """Return how many repeats are heard until they are 110 dB down."""
+    if feedback <= 0:
+        return 1
+    return 1 + math.floor(_MEMORY_DB / (-20 * math.log10(feedback)))

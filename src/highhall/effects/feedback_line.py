@@ -1,0 +1,134 @@
+"""Two delay lines that feed themselves and each other: what echoes and flangers are made of.
+
+y_s = F(line_s(t - D_s)); line_s = in_s + feedback ((1 - cross) y_s + cross y_other). F are a first-order low
+cut and high cut, then a saturation tanh(k y) / k whose gain never exceeds 1. With |feedback| < 1 no part
+of the loop has a gain over 1, so it is stable for every allowed value.
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from highhall.effects.delay import LAGRANGE, POINTS_AHEAD, read_between
+from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.signals import Coefficients, Signal, WholeNumbers
+
+_SLIDE = 32768
+_POINTS = 8
+
+_SIGNATURE = (
+    "void(float32[:,::1], float32[:,::1], float32[:,::1], int64[::1], float64[:,:,::1], float32[:,::1], boolean, int64,"
+    "float32[::1], float32[::1], float64[::1], float64, float64[:,::1], float32[::1], float64[::1])"
+)
+
+
+@njit(_SIGNATURE, nogil=True, cache=True, fastmath={"contract"})
+def _run_loop(
+    source: Signal, out: Signal, line: Signal, cursor: WholeNumbers, delays: Coefficients, shares: Signal,
+    is_whole: bool,  # noqa: FBT001
+    reach: int, feedback: Signal, cross: Signal, cuts: Coefficients, drive: float, state: Coefficients, heard: Signal,
+    scales: Coefficients,
+) -> None:  # fmt: skip
+    """Run the loop over (2, frames); `out` is y.
+
+    line (2, size): the past up to cursor[0]. delays (readings, 2, frames) in samples, `is_whole` if all are whole
+    numbers that do not change; shares (readings, frames). reach: samples that can be read before anything that is
+    written meanwhile. feedback, cross (frames,). cuts: b0, b1, a1 of the low cut, then of the high cut. state (2, 2).
+    heard (frames,): scratch.
+    """
+    old = flush_denormals()
+    frames = source.shape[1]
+    readings = delays.shape[0]
+    done = 0
+    while done < frames:
+        count = min(reach, frames - done)
+        at = cursor[0]
+        for side in range(2):
+            y = out[side, done : done + count]
+            y[:] = np.float32(0)
+            for reading in range(readings):
+                if is_whole:
+                    start = at - int(delays[reading, side, done])
+                    for n in range(count):
+                        heard[n] = line[side, start + n]
+                else:
+                    read_between(line[side], heard, at, delays[reading, side, done : done + count], scales)
+                for n in range(count):
+                    y[n] += shares[reading, done + n] * heard[n]
+            low, high = state[side, 0], state[side, 1]
+            for n in range(count):
+                x = np.float64(y[n])
+                v = cuts[0] * x + low
+                low = cuts[1] * x - cuts[2] * v
+                w = cuts[3] * v + high
+                high = cuts[4] * v - cuts[5] * w
+                if drive > 0:
+                    w = math.tanh(drive * w) / drive
+                y[n] = w
+            state[side, 0], state[side, 1] = low, high
+        for n in range(count):
+            left, right = out[0, done + n], out[1, done + n]
+            back, over = feedback[done + n], cross[done + n]
+            line[0, at + n] = source[0, done + n] + back * (left + over * (right - left))
+            line[1, at + n] = source[1, done + n] + back * (right + over * (left - right))
+        cursor[0] = at + count
+        done += count
+    restore_denormals(old)
+
+
+PASS_CUT = (1.0, 0.0, 0.0)
+
+
+def low_cut(hz: float, sample_rate: int) -> tuple[float, float, float]:
+    """Return b0, b1, a1 of a first-order Butterworth low cut."""
+    k = math.tan(math.pi * min(hz / sample_rate, 0.49))
+    return 1 / (1 + k), -1 / (1 + k), (k - 1) / (1 + k)
+
+
+def high_cut(hz: float, sample_rate: int) -> tuple[float, float, float]:
+    """Return b0, b1, a1 of a first-order Butterworth high cut."""
+    k = math.tan(math.pi * min(hz / sample_rate, 0.49))
+    return k / (1 + k), k / (1 + k), (k - 1) / (1 + k)
+
+
+class FeedbackLine:
+    """The loop with its state, for delays from `shortest` to `longest` samples."""
+
+    def __init__(self, shortest: float, longest: float) -> None:
+        self._history = math.ceil(longest) + _POINTS
+        self._reach = max(math.floor(shortest) - POINTS_AHEAD, 1)
+        self._line = np.zeros((2, self._history + _SLIDE), np.float32)
+        self._cursor = np.array([self._history], np.int64)
+        self._state = np.zeros((2, 2))
+
+    def process(
+        self,
+        source: Signal,
+        delays: Coefficients,
+        shares: Signal,
+        feedback: Signal,
+        cross: Signal,
+        *,
+        cuts: tuple[float, ...] = (*PASS_CUT, *PASS_CUT),
+        drive: float = 0.0,
+        is_whole: bool = False,
+    ) -> Signal:
+        """Return y for the source, both (2, frames); the rest as `_run_loop` says."""
+        out = np.empty_like(source)
+        for start in range(0, source.shape[1], _SLIDE):
+            here = slice(start, min(start + _SLIDE, source.shape[1]))
+            count = here.stop - here.start
+            if self._cursor[0] + count > self._line.shape[1]:
+                at = int(self._cursor[0])
+                self._line[:, : self._history] = self._line[:, at - self._history : at].copy()
+                self._cursor[0] = self._history
+            part = np.empty((2, count), np.float32)
+            _run_loop(
+                np.ascontiguousarray(source[:, here]), part, self._line, self._cursor,
+                np.ascontiguousarray(delays[:, :, here]), np.ascontiguousarray(shares[:, here]), is_whole, self._reach,
+                np.ascontiguousarray(feedback[here]), np.ascontiguousarray(cross[here]), np.array(cuts, np.float64), drive,
+                self._state, np.empty(min(self._reach, count) + 1, np.float32), LAGRANGE,
+            )  # fmt: skip
+            out[:, here] = part
+        return out
