@@ -8,7 +8,7 @@ from highhall.curves import StepCurves
 from highhall.effects.reverb import Reverb
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.design import settings_of, structure_of
-from highhall.measure import decay_by_band
+from highhall.measure import decay_by_band, reverberation_time
 from highhall.plan.edits import step_of_kind
 from highhall.timing import Position
 from tests.core.signals import RATE, db, impulse, make_song, pink_noise, power
@@ -46,22 +46,31 @@ def test_with_equal_ratios_every_band_decays_in_decay_s(space: str, decay_s: flo
         assert readings[hz] == pytest.approx(decay_s, rel=0.05), hz
 
 
+def asked_t30(decay: DecayCurve, lengths: np.ndarray, centre_hz: float) -> float:
+    """T30 of noise in an octave each of whose parts decays in its own time: more than in its middle, where that falls."""
+    parts_hz = np.linspace(centre_hz / 2**0.5, centre_hz * 2**0.5, 41)
+    seconds = decay.seconds_at(parts_hz, lengths, RATE)
+    time = np.arange(0, 2 * seconds.max(), 0.002)
+    return reverberation_time(np.mean(10 ** (-6 * time[:, None] / seconds), axis=1), 500)
+
+
 @pytest.mark.parametrize("space", SPACES)
-@pytest.mark.parametrize("decay_s", [0.5, 2.0, 6.0])
-def test_with_its_own_ratios_the_middle_decays_in_decay_s_and_bands_follow_the_curve(
-    space: str, decay_s: float
-) -> None:
-    ir = responses(decay_s * 1.3 + 0.4, space=space, decay_s=decay_s)
-    step = step_of_kind("reverb", "s", {"space": space, "decay_s": decay_s})
+@pytest.mark.parametrize(
+    ("decay_s", "size"),
+    [(0.4, 0.5), (0.4, 1.0), (0.4, 2.0), (1.5, 0.5), (1.5, 1.0), (1.5, 2.0), (5.0, 1.0), (12.0, 1.0)],
+)
+def test_every_band_of_the_tail_decays_as_asked(space: str, decay_s: float, size: float) -> None:
+    """T30 against the curve within 5 %; 7 % at 0.4 s, where a band has few modes and lines few rounds."""
+    params = {"space": space, "decay_s": decay_s, "size": size}
+    ir = responses(decay_s * 1.3 + 0.4, early_db=-60, **params)
+    step = step_of_kind("reverb", "s", params)
     decay = DecayCurve(**{name: step.number(name) for name in DECAY_NAMES})
-    readings = decay_by_band(ir, RATE)
-    lengths = structure_of(space, 1.0, step.number("diffusion"), decay_s, RATE).lengths
-    asked = decay.seconds_at(np.array([r.centre_hz for r in readings]), lengths, RATE)
-    for reading, seconds in zip(readings, asked, strict=True):
-        if 250 <= reading.centre_hz <= 4000:
-            assert reading.t30_s == pytest.approx(seconds, rel=0.05), reading.centre_hz
-    middle = next(r for r in readings if r.centre_hz == 1000)
-    assert middle.t30_s == pytest.approx(decay_s, rel=0.05)
+    lengths = structure_of(space, size, step.number("diffusion"), decay_s, RATE).lengths
+    tolerance = 0.07 if decay_s < 1 else 0.05
+    for reading in decay_by_band(ir, RATE):
+        assert reading.t30_s == pytest.approx(asked_t30(decay, lengths, reading.centre_hz), rel=tolerance), reading
+        if reading.centre_hz == 1000:
+            assert reading.t30_s == pytest.approx(decay_s, rel=tolerance)
 
 
 @pytest.mark.parametrize("space", SPACES)
@@ -78,21 +87,42 @@ def test_steady_pink_noise_comes_back_with_the_power_it_has(space: str, decay_s:
     assert db(power(heard[:, settled:]) / power(noise[:, settled:])) == pytest.approx(0, abs=1.0)
 
 
+@pytest.mark.parametrize("space", SPACES)
 @pytest.mark.parametrize("size", [0.5, 1.0, 2.0])
 @pytest.mark.parametrize("early_db", [-30.0, 0.0, 6.0])
-def test_size_and_early_level_keep_the_power(size: float, early_db: float) -> None:
+def test_size_and_early_level_keep_the_power(space: str, size: float, early_db: float) -> None:
     noise = pink_noise(RATE * 8, np.random.default_rng(8))
-    heard = make_reverb(space="hall", decay_s=1.5, size=size, early_db=early_db).process(noise, 0)
+    heard = make_reverb(space=space, decay_s=1.5, size=size, early_db=early_db).process(noise, 0)
     assert db(power(heard[:, RATE * 2 :]) / power(noise[:, RATE * 2 :])) == pytest.approx(0, abs=1.0)
 
 
 @pytest.mark.parametrize("space", SPACES)
-def test_the_tails_sides_are_uncorrelated_and_safe_in_mono(space: str) -> None:
-    heard = make_reverb(space=space, decay_s=3.0).process(impulse(3.0), 0)[:, RATE // 10 :].astype(np.float64)
-    correlation = np.corrcoef(heard)[0, 1]
-    assert abs(correlation) < 0.15
-    mono = heard.mean(axis=0)
-    assert db(np.mean(mono**2) / np.mean(heard**2)) == pytest.approx(-3.0, abs=1.0)
+@pytest.mark.parametrize("size", [0.5, 1.0, 2.0])
+def test_the_tails_sides_are_uncorrelated_and_safe_in_mono(space: str, size: float) -> None:
+    """Mean over responses: at most 0.15 broadband from 0.1 s on; the sum of the sides loses nothing to speak of."""
+    pairs = responses(3.0, space=space, decay_s=3.0, size=size).reshape(4, 2, -1)[:, :, RATE // 10 :].astype(np.float64)
+    correlations = [np.corrcoef(pair)[0, 1] for pair in pairs]
+    assert abs(np.mean(correlations)) < 0.15
+    mono = pairs.mean(axis=1)
+    assert db(np.mean(mono**2) / np.mean(pairs**2)) == pytest.approx(-3.0, abs=1.0)
+
+
+@pytest.mark.parametrize("space", SPACES)
+@pytest.mark.parametrize("size", [0.5, 1.0, 2.0])
+@pytest.mark.parametrize("decay_s", [1.5, 4.0])
+def test_the_late_spectrum_is_as_even_as_a_rooms(space: str, size: float, decay_s: float) -> None:
+    """Spread about the third-octave envelope, 200 Hz to 8 kHz; a diffuse field has 5.57 dB [Schroeder 1954]."""
+    spreads = []
+    for ir in responses(0.2 * decay_s + 0.7, space=space, decay_s=decay_s, size=size):
+        late = ir[int(0.2 * decay_s * RATE) :][:32768].astype(np.float64)
+        powers = np.abs(np.fft.rfft(late * np.hanning(len(late)))) ** 2
+        hz = np.fft.rfftfreq(len(late), 1 / RATE)
+        inside = (hz > 200) & (hz < 8000)
+        thirds = 3 * np.log2(hz[inside] / 200)
+        sums = np.concatenate([[0], np.cumsum(powers[inside])])
+        first, last = np.searchsorted(thirds, thirds - 0.5), np.searchsorted(thirds, thirds + 0.5)
+        spreads.append(np.std(10 * np.log10(powers[inside] * (last - first) / (sums[last] - sums[first]))))
+    assert np.mean(spreads) < 6.5
 
 
 def test_one_sided_mono_gives_both_sides_the_same() -> None:
@@ -116,10 +146,11 @@ def test_the_late_part_is_dense_within_its_bar(space: str) -> None:
 
 
 @pytest.mark.parametrize("space", SPACES)
-def test_no_single_tone_rings_out_of_the_tail(space: str) -> None:
-    """Peak over local median of the averaged late spectrum, 500 Hz to 8 kHz: below 10 dB."""
+@pytest.mark.parametrize(("decay_s", "bar_db"), [(1.8, 10.0), (3.0, 8.0)])
+def test_no_single_tone_rings_out_of_the_tail(space: str, decay_s: float, bar_db: float) -> None:
+    """Peak over local median of the averaged late spectrum, 500 Hz to 8 kHz: below 10 dB, 8 dB over 2 s."""
     powers = []
-    for ir in responses(2.4, space=space, decay_s=1.8):
+    for ir in responses(2.4, space=space, decay_s=decay_s):
         for start in range(int(0.3 * RATE), int(2.0 * RATE), 16384):
             stretch = ir[start : start + 16384].astype(np.float64)
             powers.append(np.abs(np.fft.rfft(stretch * np.hanning(len(stretch)))) ** 2 / np.sum(stretch**2))
@@ -127,7 +158,7 @@ def test_no_single_tone_rings_out_of_the_tail(space: str) -> None:
     low, high = int(500 * 16384 / RATE), int(8000 * 16384 / RATE)
     level = 10 * np.log10(mean)
     local = signal.medfilt(level, 129)
-    assert (level - local)[low:high].max() < 10
+    assert (level - local)[low:high].max() < bar_db
 
 
 def test_nothing_but_silence_comes_from_silence_and_dc_does_not_stay() -> None:
@@ -195,3 +226,37 @@ def test_a_pre_delay_follows_a_slowing_tempo() -> None:
         expected = song.time.tempos.seconds_at(place) * RATE - start
         onset = int(np.flatnonzero(np.abs(heard[0]) > 0.05 * np.abs(heard[0]).max())[0])
         assert onset == pytest.approx(expected, abs=3), bar
+
+
+@pytest.mark.parametrize("semitones", [-24.0, 7.0, 12.0, 24.0])
+def test_a_shifted_tail_moves_on_by_its_interval_again_and_again(semitones: float) -> None:
+    """What was fed at f is heard at f x r, f x r^2 ... too."""
+    hz, ratio = (2000.0 if semitones < 0 else 300.0), 2 ** (semitones / 12)
+    burst = np.zeros((2, 5 * RATE), np.float32)
+    time = np.arange(RATE // 2) / RATE
+    burst[:, : RATE // 2] = 0.3 * np.sin(2 * np.pi * hz * time) * np.hanning(RATE // 2)
+    params = {"space": "hall", "decay_s": 6.0, "low_ratio": 1, "high_ratio": 1, "mod_depth": 0}
+    heard = make_reverb(shift_semitones=semitones, shift_feed=0.6, **params).process(burst, 0)
+    plain = make_reverb(**params).process(burst, 0)
+
+    def level(signal_: np.ndarray, start_s: float, at_hz: float) -> float:
+        part = signal_[0, int(start_s * RATE) :][: 2 * RATE].astype(np.float64)
+        powers = np.abs(np.fft.rfft(part * np.hanning(len(part)))) ** 2
+        near = slice(int(2 * at_hz * 0.96), int(2 * at_hz * 1.04) + 1)
+        return db(np.sum(powers[near]))
+
+    for times in (1, 2) if abs(semitones) < 24 else (1,):
+        place = hz * ratio**times
+        assert level(heard, 1.0, place) > level(plain, 1.0, place) + 20
+
+
+@pytest.mark.parametrize("semitones", [-24.0, -0.2, 0.2, 12.0, 24.0])
+def test_a_shifted_tail_never_runs_away(semitones: float) -> None:
+    params = {"space": "plate", "decay_s": 30.0, "low_ratio": 3, "high_ratio": 1.5, "shift_semitones": semitones}
+    reverb = make_reverb(shift_feed=0.9, **params)
+    noise = 0.1 * np.random.default_rng(9).standard_normal((2, 4 * RATE)).astype(np.float32)
+    first = reverb.process(noise, 0)
+    rings = [power(reverb.process(np.zeros((2, 5 * RATE), np.float32), (4 + 5 * n) * RATE)) for n in range(6)]
+    assert power(first) < 10 * power(noise)
+    assert rings[-1] < rings[0]
+    assert np.isfinite(rings).all()

@@ -101,6 +101,12 @@ class Curve:
         """Return the value as it is heard at one sample."""
         return float(self.values(sample, sample + 1)[0])
 
+    def at_each(self, samples: NDArray[np.int64]) -> Values:
+        """Return the value as it is heard at each of some samples."""
+        if self.constant is not None:
+            return np.full(len(samples), self.constant)
+        return np.array([self.at(int(sample)) for sample in samples])
+
     def values(self, start: int, stop: int) -> Values:
         """Return the curve as it is heard: drawn, then averaged over the 5 ms that follow."""
         if self.still_until(start) >= stop:

@@ -13,7 +13,7 @@ import math
 import numpy as np
 
 from highhall.curves import StepCurves
-from highhall.effects.delay import DelayLine
+from highhall.effects.delay import DelayLine, cell_edges
 from highhall.effects.mix import mixed
 from highhall.effects.signals import Signal
 
@@ -35,12 +35,13 @@ class Chorus:
         """Return the voices over what comes in, (2, frames)."""
         self._line.take(block)
         stop = start_sample + block.shape[1]
-        phases = self._rate.phases(np.arange(start_sample, stop))
-        wander_ms = self._depth.values(start_sample, stop) * _WANDER_MS / (1 + self._rate.values(start_sample, stop))
+        edges = cell_edges(start_sample, stop)
+        phases = self._rate.phases(edges)
+        wander_ms = self._depth.at_each(edges) * _WANDER_MS / (1 + self._rate.at_each(edges))
         out = np.zeros_like(block)
         for side, delays_ms in enumerate(_DELAYS_MS):
             for voice, delay_ms in enumerate(delays_ms[: self._voices]):
                 turn = phases + voice / self._voices + side / 4
                 delays = (delay_ms + wander_ms * np.sin(2 * np.pi * turn)) * (self._sample_rate / 1000)
-                out[side] += self._line.read(side, delays)
+                out[side] += self._line.read_gliding(side, start_sample, delays)
         return mixed(block, out * np.float32(1 / math.sqrt(self._voices)), self._mix, start_sample)

@@ -10,8 +10,8 @@ import math
 import numpy as np
 from numba import njit
 
-from highhall.curves import Switched
-from highhall.effects.signals import Coefficients, Signal
+from highhall.curves import CELL, Switched
+from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.timing import NoteValue, SongTime, TimeValue
 
 POINTS_AHEAD = 4
@@ -50,6 +50,72 @@ LAGRANGE = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for 
 """The `scales` of `read_between`."""
 
 
+GLIDING_REACH = 4
+CELL_STEPS = np.arange(CELL).astype(np.float32)
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _read_six(line: Signal, out: Signal, steps: Signal, start: np.float32, slope: np.float32, count: int) -> None:
+    """Read `line` by 6-point Lagrange interpolation at fractions start + slope * steps of a sample."""
+    for n in range(count):
+        f = start + steps[n] * slope
+        p2 = f + np.float32(2)
+        p1 = f + np.float32(1)
+        m1 = f - np.float32(1)
+        m2 = f - np.float32(2)
+        m3 = f - np.float32(3)
+        low, high, outer = p2 * p1, m1 * m2, f * m3
+        out[n] = (
+            low * f * high * np.float32(1 / 120) * line[n]
+            - low * m1 * outer * np.float32(1 / 24) * line[n + 1]
+            + low * m2 * outer * np.float32(1 / 12) * line[n + 2]
+            - low * high * m3 * np.float32(1 / 12) * line[n + 3]
+            + p2 * high * outer * np.float32(1 / 24) * line[n + 4]
+            - p1 * high * outer * np.float32(1 / 120) * line[n + 5]
+        )
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def read_gliding(
+    line: Signal, write: int, out: Signal, frames: int, first: int, delays: Coefficients, first_cell: int, steps: Signal
+) -> None:
+    """Read a line, late by delays that go on lines from cell edge to cell edge, into (frames,).
+
+    write: where in the line the first frame would be written; first: its absolute sample. delays: in samples at the
+    edges of cells from `first_cell` on, none below GLIDING_REACH. steps: CELL_STEPS.
+    """
+    n = 0
+    while n < frames:
+        cell = (first + n) // CELL
+        offset = first + n - cell * CELL
+        end = min(offset + frames - n, CELL)
+        delay = delays[cell - first_cell]
+        slope = (delays[cell - first_cell + 1] - delay) / CELL
+        step = offset
+        while step < end:  # a run keeps one whole number of samples
+            whole = math.floor(delay + slope * step)
+            stop = end
+            if slope > 0:
+                stop = math.ceil((whole + 1 - delay) / slope)
+            elif slope < 0:
+                stop = math.floor((whole - delay) / slope) + 1
+            stop = min(max(stop, step + 1), end)
+            count = stop - step
+            at = n + step - offset
+            read = write + at - whole - 3
+            _read_six(
+                line[read : read + count + 5], out[at : at + count], steps[step:stop],
+                np.float32(delay - whole), np.float32(slope), count,
+            )  # fmt: skip
+            step = stop
+        n += end - offset
+
+
+def cell_edges(start: int, stop: int) -> WholeNumbers:
+    """Return the edges of all cells that samples from `start` to `stop` lie in."""
+    return np.arange(start // CELL, -(-stop // CELL) + 1) * CELL
+
+
 class DelayLine:
     """The past of a stereo signal, `longest` samples of it."""
 
@@ -72,6 +138,13 @@ class DelayLine:
             return self._known[side, past - delay : past - delay + self._frames]
         out = np.empty(self._frames, np.float32)
         read_between(self._known[side], out, past, delay, LAGRANGE)
+        return out
+
+    def read_gliding(self, side: int, start_sample: int, delays: Coefficients) -> Signal:
+        """Return one side, (frames,), late by delays that go on lines between the edges of `cell_edges`."""
+        out = np.empty(self._frames, np.float32)
+        past = self._past.shape[1]
+        read_gliding(self._known[side], past, out, self._frames, start_sample, delays, start_sample // CELL, CELL_STEPS)
         return out
 
 

@@ -86,8 +86,7 @@ class Echo:
         reading then sum to what they are alone.
         """
         if self._is_whole:
-            whole = np.array([[float(delay.samples)] for delay in self._delays])
-            return np.repeat(whole[None], stop - start, axis=2), np.ones((1, stop - start), np.float32)
+            return np.array([[[float(delay.samples)] for delay in self._delays]]), np.ones((1, 1), np.float32)
         wow = self._wow(start, stop)
         left, right = (delay.readings(start, stop) for delay in self._delays)
         pairs = [(a, b, _product(p, q)) for a, p in left for b, q in right]

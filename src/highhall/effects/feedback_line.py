@@ -18,7 +18,7 @@ _SLIDE = 32768
 _POINTS = 8
 
 _SIGNATURE = (
-    "void(float32[:,::1], float32[:,::1], float32[:,::1], int64[::1], float64[:,:,::1], float32[:,::1], boolean, int64,"
+    "void(float32[:,::1], float32[:,::1], float32[:,::1], int64[::1], float64[:,:,::1], float32[:,::1], boolean, boolean, int64,"
     "float32[::1], float32[::1], float64[::1], float64, float64[:,::1], float32[::1], float64[::1])"
 )
 
@@ -27,15 +27,16 @@ _SIGNATURE = (
 def _run_loop(
     source: Signal, out: Signal, line: Signal, cursor: WholeNumbers, delays: Coefficients, shares: Signal,
     is_whole: bool,  # noqa: FBT001
+    is_shaped: bool,  # noqa: FBT001
     reach: int, feedback: Signal, cross: Signal, cuts: Coefficients, drive: float, state: Coefficients, heard: Signal,
     scales: Coefficients,
 ) -> None:  # fmt: skip
     """Run the loop over (2, frames); `out` is y.
 
-    line (2, size): the past up to cursor[0]. delays (readings, 2, frames) in samples, `is_whole` if all are whole
-    numbers that do not change; shares (readings, frames). reach: samples that can be read before anything that is
-    written meanwhile. feedback, cross (frames,). cuts: b0, b1, a1 of the low cut, then of the high cut. state (2, 2).
-    heard (frames,): scratch.
+    line (2, size): the past up to cursor[0]. delays (readings, 2, frames) in samples with shares (readings, frames); if
+    `is_whole` one reading, (1, 2, 1), of a whole number. reach: samples that can be read before anything that is
+    written meanwhile. feedback, cross (frames,). cuts, used if `is_shaped`: b0, b1, a1 of the low cut, then of the
+    high cut. state (2, 2). heard (reach,): scratch.
     """
     old = flush_denormals()
     frames = source.shape[1]
@@ -46,18 +47,18 @@ def _run_loop(
         at = cursor[0]
         for side in range(2):
             y = out[side, done : done + count]
-            y[:] = np.float32(0)
-            for reading in range(readings):
-                if is_whole:
-                    start = at - int(delays[reading, side, done])
-                    for n in range(count):
-                        heard[n] = line[side, start + n]
-                else:
-                    read_between(line[side], heard, at, delays[reading, side, done : done + count], scales)
+            if is_whole:
+                start = at - int(delays[0, side, 0])
                 for n in range(count):
-                    y[n] += shares[reading, done + n] * heard[n]
+                    y[n] = line[side, start + n]
+            else:
+                y[:] = np.float32(0)
+                for reading in range(readings):
+                    read_between(line[side], heard, at, delays[reading, side, done : done + count], scales)
+                    for n in range(count):
+                        y[n] += shares[reading, done + n] * heard[n]
             low, high = state[side, 0], state[side, 1]
-            for n in range(count):
+            for n in range(count if is_shaped else 0):
                 x = np.float64(y[n])
                 v = cuts[0] * x + low
                 low = cuts[1] * x - cuts[2] * v
@@ -78,6 +79,7 @@ def _run_loop(
 
 
 PASS_CUT = (1.0, 0.0, 0.0)
+NO_CUTS = (*PASS_CUT, *PASS_CUT)
 
 
 def low_cut(hz: float, sample_rate: int) -> tuple[float, float, float]:
@@ -110,12 +112,13 @@ class FeedbackLine:
         feedback: Signal,
         cross: Signal,
         *,
-        cuts: tuple[float, ...] = (*PASS_CUT, *PASS_CUT),
+        cuts: tuple[float, ...] = NO_CUTS,
         drive: float = 0.0,
         is_whole: bool = False,
     ) -> Signal:
         """Return y for the source, both (2, frames); the rest as `_run_loop` says."""
         out = np.empty_like(source)
+        is_shaped = drive > 0 or cuts != NO_CUTS
         for start in range(0, source.shape[1], _SLIDE):
             here = slice(start, min(start + _SLIDE, source.shape[1]))
             count = here.stop - here.start
@@ -126,7 +129,7 @@ class FeedbackLine:
             part = np.empty((2, count), np.float32)
             _run_loop(
                 np.ascontiguousarray(source[:, here]), part, self._line, self._cursor,
-                np.ascontiguousarray(delays[:, :, here]), np.ascontiguousarray(shares[:, here]), is_whole, self._reach,
+                delays if is_whole else np.ascontiguousarray(delays[:, :, here]), np.ascontiguousarray(shares[:, here]), is_whole, is_shaped, self._reach,
                 np.ascontiguousarray(feedback[here]), np.ascontiguousarray(cross[here]), np.array(cuts, np.float64), drive,
                 self._state, np.empty(min(self._reach, count) + 1, np.float32), LAGRANGE,
             )  # fmt: skip

@@ -1,7 +1,7 @@
 """Convolution without delay, in partitions that grow.
 
-The first 512 taps are summed directly, sample by sample. Taps from B to 8 B are done by FFT in blocks of B for B =
-512 and 4096, and all after 32768 in blocks of 32768: a block that is complete gives its part of the next one.
+The first 512 taps are summed directly, sample by sample. Those up to 8192 are done by FFT in blocks of 512, all
+after that in blocks of 8192: a block that is complete gives its part of the next one.
 What is computed depends on the stream's own block grid alone, so the size of the blocks it comes in changes no bit.
 
 References
@@ -20,9 +20,8 @@ from scipy import fft as scipy_fft
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.signals import Signal, silence
 
-HEAD = 512
-_GROWTH = 8
-_LARGEST = 32768
+HEAD, _LARGE = 512, 8192
+_AT_ONCE = 1024
 
 Spectra: TypeAlias = NDArray[np.complex64]
 
@@ -32,19 +31,22 @@ def _add_direct(source: Signal, taps: Signal, out: Signal, count: int) -> None:
     """Add the convolution with taps (a multiple of 4 of them) to out, (count,); source has the past before it."""
     past = taps.shape[0] - 1
     old = flush_denormals()
-    for tap in range(0, taps.shape[0], 4):
-        h0, h1, h2, h3 = taps[tap], taps[tap + 1], taps[tap + 2], taps[tap + 3]
-        first = source[past - tap - 3 :]
-        for n in range(count):
-            out[n] += (h0 * first[n + 3] + h1 * first[n + 2]) + (h2 * first[n + 1] + h3 * first[n])
+    for start in range(0, count, _AT_ONCE):  # what the first cache holds
+        part = min(_AT_ONCE, count - start)
+        target = out[start : start + part]
+        for tap in range(0, taps.shape[0], 4):
+            h0, h1, h2, h3 = taps[tap], taps[tap + 1], taps[tap + 2], taps[tap + 3]
+            first = source[start + past - tap - 3 :]
+            for n in range(part):
+                target[n] += (h0 * first[n + 3] + h1 * first[n + 2]) + (h2 * first[n + 1] + h3 * first[n])
     restore_denormals(old)
 
 
 class _Stage:
-    """Partitions of one size: taps from `first` to `last` of every path."""
+    """Partitions of one size: taps from `size` to `last` of every path, straight ones first, (2 or 4, frames)."""
 
     def __init__(self, taps: Signal, size: int, last: int) -> None:
-        self.size = size
+        self._size = size
         stop = min(last, taps.shape[1])
         count = -(-(stop - size) // size)
         padded = np.zeros((taps.shape[0], count, 2 * size), np.float32)
@@ -52,64 +54,64 @@ class _Stage:
             part = taps[:, size * (index + 1) : min(size * (index + 2), stop)]
             padded[:, index, : part.shape[1]] = part
         self._spectra: Spectra = scipy_fft.rfft(padded, axis=2).astype(np.complex64, copy=False)
-        self._heard: Spectra = np.zeros((2, count, size + 1), np.complex64)
-        self._input = np.zeros((2, 2 * size), np.float32)
-        self.ready = silence(size)
+        self._crosses = self._spectra[2:] if len(taps) == 4 else None
+        self._heard: Spectra = np.zeros((count - 1, 2, size + 1), np.complex64)
+        self._input = silence(size)  # the block before, and what there is of the one that comes
+        self._ready = silence(size)
 
-    def take(self, block: Signal, at: int, paths: tuple[tuple[int, int], ...]) -> None:
-        """Take samples that follow; `at` is how many of the block are there already."""
-        stop = at + block.shape[1]
-        self._input[:, self.size + at : self.size + stop] = block
-        if stop == self.size:
-            self._heard = np.roll(self._heard, 1, axis=1)
-            self._heard[:, 0] = scipy_fft.rfft(self._input, axis=1)
-            self._input[:, : self.size] = self._input[:, self.size :]
-            total = np.zeros((2, self.size + 1), np.complex64)
-            for path, (source, target) in enumerate(paths):
-                for spectrum, heard in zip(self._spectra[path], self._heard[source], strict=True):
-                    total[target] += spectrum * heard
-            self.ready = scipy_fft.irfft(total, 2 * self.size, axis=1)[:, self.size :]
+    def process(self, block: Signal) -> Signal:
+        """Return these taps' part of the output, (2, frames), for the samples of the block."""
+        size, at = self._size, self._input.shape[1] - self._size
+        known = np.concatenate([self._input, block], axis=1)
+        complete = known.shape[1] // size - 1
+        if complete == 0:
+            self._input = known
+            return self._ready[:, at : at + block.shape[1]]
+        windows = np.lib.stride_tricks.sliding_window_view(known, 2 * size, axis=1)[:, ::size][:, :complete]
+        made = self._convolved(scipy_fft.rfft(windows.swapaxes(0, 1), axis=2))
+        self._input = known[:, complete * size :].copy()
+        out = np.concatenate([self._ready, *made], axis=1)[:, at : at + block.shape[1]]
+        self._ready = made[-1]
+        return out
+
+    def _convolved(self, spectra: Spectra) -> Signal:
+        """Return what complete blocks, (blocks, 2, bins), give to the ones after them, (blocks, 2, size)."""
+        count = len(self._heard) + 1
+        heard = np.concatenate([self._heard, spectra])
+        total, product = np.zeros_like(spectra), np.empty_like(spectra)
+        for index in range(count):
+            then = heard[count - 1 - index :][: len(spectra)]
+            total += np.multiply(then, self._spectra[:2, index], out=product)
+            if self._crosses is not None:
+                total += np.multiply(then[:, ::-1], self._crosses[:, index], out=product)
+        self._heard = heard[len(heard) - count + 1 :]
+        made: Signal = scipy_fft.irfft(total, 2 * self._size, axis=2)[:, :, self._size :]
+        return made
 
 
 class Convolver:
     """Convolves a stereo stream with a response of 1, 2 or 4 paths, (paths, frames)."""
 
     def __init__(self, response: Signal) -> None:
-        taps = np.repeat(response, 2, axis=0) if response.shape[0] == 1 else response
-        self._paths = ((0, 0), (1, 1)) if len(taps) == 2 else ((0, 0), (0, 1), (1, 0), (1, 1))
+        # Straight paths first, then those across, by the side that they go to: left-left, right-right, right-left, left-right.
+        taps = response[[0, 3, 2, 1]] if len(response) == 4 else np.resize(response, (2, response.shape[1]))
+        self._paths = ((0, 0), (1, 1), (1, 0), (0, 1))[: len(taps)]
         head = taps[:, :HEAD]
         self._head = np.ascontiguousarray(np.pad(head, ((0, 0), (0, HEAD - head.shape[1]))))
         self._past = silence(HEAD - 1)
-        self._position = 0
         self._stages: list[_Stage] = []
-        size = HEAD
-        while size < taps.shape[1]:
-            last = size * _GROWTH if size < _LARGEST else taps.shape[1]
-            self._stages.append(_Stage(taps, size, last))
-            size = last
+        for size, last in ((HEAD, _LARGE), (_LARGE, taps.shape[1])):
+            if size < taps.shape[1]:
+                self._stages.append(_Stage(taps, size, last))
 
     def process(self, block: Signal) -> Signal:
         """Return the convolved block, (2, frames)."""
-        out = np.empty_like(block)
-        done = 0
-        while done < block.shape[1]:
-            count = min(HEAD - self._position % HEAD, block.shape[1] - done)
-            out[:, done : done + count] = self._step(np.ascontiguousarray(block[:, done : done + count]))
-            done += count
-        return out
-
-    def _step(self, part: Signal) -> Signal:
-        """Process samples that lie in one block of the smallest size."""
-        count = part.shape[1]
-        out = silence(count)
+        frames = block.shape[1]
+        out = silence(frames)
         for stage in self._stages:
-            at = self._position % stage.size
-            out += stage.ready[:, at : at + count]
-        source = np.concatenate([self._past, part], axis=1)
-        for path, (side, target) in enumerate(self._paths):
-            _add_direct(source[side], self._head[path], out[target], count)
-        for stage in self._stages:
-            stage.take(part, self._position % stage.size, self._paths)
-        self._past = source[:, count:]
-        self._position += count
+            out += stage.process(block)
+        known = np.concatenate([self._past, block], axis=1)
+        for path, (source, target) in enumerate(self._paths):
+            _add_direct(known[source], self._head[path], out[target], frames)
+        self._past = known[:, frames:].copy()
         return out

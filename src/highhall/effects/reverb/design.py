@@ -15,14 +15,16 @@ import numpy as np
 import scipy.linalg
 from numpy.typing import NDArray
 
+from highhall.effects.delay import GLIDING_REACH
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.early import early_taps
-from highhall.effects.reverb.network import BLOCK, INTERPOLATION_REACH, LINES
+from highhall.effects.reverb.network import BLOCK, LINES
 from highhall.effects.reverb.spaces import SPACES, Space
 from highhall.effects.signals import Signal
 
 _DIFFUSER_SHARE = 0.4
-_LONGEST_LINE_SHARE = 0.3
+_LONGEST_LINE_SHARE = 0.17
+_SHRINKING = 0.3
 _PINK_HZ = np.geomspace(20, 20000, 1500)  # equal weight on a logarithmic grid is pink weighting
 _COARSE_HZ = np.geomspace(20, 20000, 121)  # enough for shelves, which are smooth
 _WANDERING = (0, 5, 8, 13)
@@ -55,13 +57,13 @@ class Structure:
 class Settings:
     """What of a network may move, for one or several moments: every array has them first.
 
-    shelves (moments, 96), diffuser_gains (moments, stages), early (moments,): the taps' factor, input_gains
-    (moments,): obeys the level law.
+    shelves (moments, 96), diffuser_gains (moments, stages), tap_gains (moments, 4, taps), input_gains (moments,):
+    obeys the level law.
     """
 
     shelves: Signal
     diffuser_gains: Signal
-    early: NDArray[np.float64]
+    tap_gains: Signal
     input_gains: NDArray[np.float64]
 
 
@@ -69,14 +71,16 @@ class Settings:
 def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: float, sample_rate: int) -> Structure:
     """Return the network of a space.
 
-    Where the decay is ever so short that a line would lose most of it in one pass, lines are shorter than the
-    space asks for: nothing that large dies away that fast.
+    Below size 1 reflections come closer as the size says, but lines shrink with its 0.3rd power only: the tail of
+    a small space would otherwise have so few modes that they can be told apart. Where the decay is ever so short
+    that a line would lose most of it in one pass, lines and diffusers are shorter: nothing that large dies away that fast.
     """
     space = SPACES[name]
     rng = np.random.default_rng(space.seed)
-    longest_s = space.longest_line_ms * size / 1000
-    line_size = size * min(1.0, _LONGEST_LINE_SHARE * shortest_decay_s / longest_s)
-    lengths = _line_lengths(space, line_size, sample_rate, rng)
+    line_size = max(size, size**_SHRINKING)
+    longest_s = space.longest_line_ms * line_size / 1000
+    shortening = min(1.0, _LONGEST_LINE_SHARE * shortest_decay_s / longest_s)
+    lengths = _line_lengths(space, line_size * shortening, sample_rate, rng)
     rows = np.arange(len(_WANDERING))
     wanders = np.full(LINES, -1)
     wanders[list(_WANDERING)] = rows
@@ -91,12 +95,12 @@ def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: flo
         phases=np.asarray(rows * 0.381966 % 1.0, np.float64),
         inputs=inputs,
         outputs=outputs,
-        diffuser_lengths=_diffuser_lengths(space, size, diffusion, sample_rate),
+        diffuser_lengths=_diffuser_lengths(space, size * shortening, diffusion, sample_rate),
         diffuser_gain=space.diffuser_gain,
         tap_delays=tap_delays,
         tap_gains=tap_gains,
         early_power=_early_power(tap_delays, tap_gains, sample_rate),
-        block=min(BLOCK, int(lengths.min() - depth) - INTERPOLATION_REACH),
+        block=min(BLOCK, int(lengths.min() - depth) - GLIDING_REACH),
     )
 
 
@@ -108,10 +112,11 @@ def settings_of(structure: Structure, decay: DecayCurve, early: NDArray[np.float
     shelves = decay.shelves(structure.lengths, sample_rate)
     late = _late_power(structure.inputs, structure.outputs, shelves, sample_rate)
     early_over_late = early**2
+    factors = np.sqrt(early_over_late * late / structure.early_power)
     return Settings(
         shelves=np.ascontiguousarray(shelves.swapaxes(0, 1).reshape(len(early), -1), np.float32),
         diffuser_gains=_diffuser_gains(structure.diffuser_lengths[0] / sample_rate, structure.diffuser_gain, decay),
-        early=np.sqrt(early_over_late * late / structure.early_power),
+        tap_gains=np.float32(structure.tap_gains * factors[:, None, None]),
         input_gains=1 / np.sqrt(late * (1 + early_over_late)),
     )
 

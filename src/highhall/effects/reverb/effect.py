@@ -4,12 +4,12 @@ from functools import lru_cache
 
 import numpy as np
 
-from highhall.curves import CELL, Curve, Run, StepCurves, runs
-from highhall.effects.delay import LAGRANGE, PreDelay
+from highhall.curves import CELL, Run, StepCurves, runs
+from highhall.effects.delay import CELL_STEPS, GLIDING_REACH, LAGRANGE, PreDelay, cell_edges
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_of
-from highhall.effects.reverb.network import BLOCK, CELL_STEPS, INTERPOLATION_REACH, LINES, SLIDE, run_network
-from highhall.effects.signals import Coefficients, Signal, WholeNumbers
+from highhall.effects.reverb.network import BLOCK, LINES, SLIDE, run_network
+from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.tone.bands import sections_of
 from highhall.effects.two_heads import two_heads
 from highhall.plan.model import Band
@@ -29,6 +29,8 @@ class Reverb:
         self._step = step
         self._curves = [step.curve(name) for name in (*_DECAY, "early_db")]
         self._structure = _structure(step, self._curves[0].extremes[0])
+        still = [curve.constant for curve in self._curves if curve.constant is not None]
+        self._still = _still_settings(self._structure, tuple(still), rate) if len(still) == len(self._curves) else None
         self._network: _Network | None = None  # made when sound comes: often only the times below are asked for
         self._is_stereo = bool(step.step.value("stereo"))
         early_s = float(self._structure.tap_delays.max()) / rate
@@ -52,6 +54,8 @@ class Reverb:
 
     def _settings(self, start: int, stop: int) -> list[tuple[Run, Settings]]:
         """Return all runs with their settings, two moments each: those at the ends of what moves."""
+        if self._still is not None:
+            return [(Run(start, stop, (), ()), self._still)]
         found = list(runs(start, stop, self._curves))
         still = [run for run in found if run.is_still]
         moving = [run for run in found if not run.is_still]
@@ -89,7 +93,7 @@ def _moments(settings: Settings, first: int, last: int) -> Settings:
     return Settings(
         shelves=settings.shelves[first:last],
         diffuser_gains=settings.diffuser_gains[first:last],
-        early=settings.early[first:last],
+        tap_gains=settings.tap_gains[first:last],
         input_gains=settings.input_gains[first:last],
     )
 
@@ -102,7 +106,7 @@ class _Network:
         self._mod_depth, self._mod_hz, self._feed = (step.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
         self._semitones = step.step.number("shift_semitones")
         self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
-        history = int(structure.lengths.max() + structure.depth) + 2 * INTERPOLATION_REACH
+        history = int(structure.lengths.max() + structure.depth) + 2 * GLIDING_REACH
         diffuser_history = int(structure.diffuser_lengths.max(initial=0)) + 1
         tap_history = int(structure.tap_delays.max()) + 1
         shift_history = int(_SWEEP_S * self._rate) + 16 if self._is_shifted else 0
@@ -123,17 +127,16 @@ class _Network:
         """Return the network's output for the block of a run, (2, frames)."""
         out = np.empty_like(block)
         structure = self._structure
-        still = self._mod_depth.constant == 0
         heads, head_shares, feed = self._shift(run)
         before, after = settings.input_gains
         slope = (after - before) / CELL
         run_network(
             block, out, run.start, before + slope * (run.start % CELL), slope, self._guard, self._guard_state,
             self._lines, self._diffusers, self._early, self._shifted, self._cursors,
-            structure.lengths, np.full(LINES, -1) if still else structure.wanders, self._delays(run),
+            structure.lengths, structure.wanders, self._delays(run),
             settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
             structure.diffuser_lengths, settings.diffuser_gains[0],
-            structure.tap_delays, (settings.early[0] * structure.tap_gains).astype(np.float32),
+            structure.tap_delays, settings.tap_gains[0],
             self._is_shifted, heads, head_shares, feed,
             self._x, self._scratch, structure.block, CELL_STEPS, LAGRANGE,
         )  # fmt: skip
@@ -142,8 +145,8 @@ class _Network:
     def _delays(self, run: Run) -> Coefficients:
         """Return where the lines that wander are at the cells' edges, (rows, cells + 1)."""
         structure = self._structure
-        edges = np.arange(run.start // CELL, -(-run.stop // CELL) + 1) * CELL
-        depth = structure.depth * _at(self._mod_depth, edges)
+        edges = cell_edges(run.start, run.stop)
+        depth = structure.depth * self._mod_depth.at_each(edges)
         phases = structure.spreads[:, None] * self._mod_hz.phases(edges) + structure.phases[:, None]
         delays: Coefficients = structure.lengths[structure.wanders >= 0][:, None] + depth * np.sin(2 * np.pi * phases)
         return delays
@@ -155,10 +158,4 @@ class _Network:
         turns = samples.astype(np.float64) * (1 - 2 ** (self._semitones / 12)) / (_SWEEP_S * self._rate)
         delays, shares = two_heads(turns, _SWEEP_S * self._rate)
         feed = self._feed.values(run.start, run.stop).astype(np.float32)
-        return delays + _SWEEP_S * self._rate / 2 + INTERPOLATION_REACH + 1, shares.astype(np.float32), feed
-
-
-def _at(curve: Curve, samples: WholeNumbers) -> Coefficients:
-    if curve.constant is not None:
-        return np.full(len(samples), curve.constant)
-    return np.array([curve.at(int(sample)) for sample in samples])
+        return delays + _SWEEP_S * self._rate / 2 + GLIDING_REACH + 1, shares.astype(np.float32), feed

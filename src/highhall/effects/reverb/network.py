@@ -19,21 +19,17 @@ J.-M. Jot and A. Chaigne (1991), see `decay`. M. R. Schroeder, "Natural sounding
 reverberation", J. Audio Eng. Soc. 10(3), 1962 (the all-pass diffusers).
 """
 
-import math
-
 import numpy as np
 from numba import njit
 
 from highhall.curves import CELL
-from highhall.effects.delay import read_between
+from highhall.effects.delay import read_between, read_gliding
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 
 LINES = 16
 BLOCK = 512
-SLIDE = 16384
-INTERPOLATION_REACH = 4
-CELL_STEPS = np.arange(CELL).astype(np.float32)
+SLIDE = 8192
 _CONTRACT = {"contract"}
 
 
@@ -50,59 +46,6 @@ def _all_pass(signal: Signal, delayed: Signal, store: Signal, gain: float, count
         y = delayed[n] - gain * signal[n]
         store[n] = signal[n] + gain * y
         signal[n] = y
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _read_between(line: Signal, out: Signal, steps: Signal, start: np.float32, slope: np.float32, count: int) -> None:
-    """Read `line` by 6-point Lagrange interpolation at fractions start + slope * steps of a sample."""
-    for n in range(count):
-        f = start + steps[n] * slope
-        p2 = f + np.float32(2)
-        p1 = f + np.float32(1)
-        m1 = f - np.float32(1)
-        m2 = f - np.float32(2)
-        m3 = f - np.float32(3)
-        low, high, outer = p2 * p1, m1 * m2, f * m3
-        out[n] = (
-            low * f * high * np.float32(1 / 120) * line[n]
-            - low * m1 * outer * np.float32(1 / 24) * line[n + 1]
-            + low * m2 * outer * np.float32(1 / 12) * line[n + 2]
-            - low * high * m3 * np.float32(1 / 12) * line[n + 3]
-            + p2 * high * outer * np.float32(1 / 24) * line[n + 4]
-            - p1 * high * outer * np.float32(1 / 120) * line[n + 5]
-        )
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _read_wandering(
-    line: Signal, write: int, out: Signal, frames: int, first: int, delays: Coefficients, first_cell: int, steps: Signal
-) -> None:
-    """Read a line whose delay goes on lines between `delays`, one a cell from `first_cell` on; `first` absolute."""
-    n = 0
-    while n < frames:
-        cell = (first + n) // CELL
-        offset = first + n - cell * CELL
-        end = min(offset + frames - n, CELL)
-        delay = delays[cell - first_cell]
-        slope = (delays[cell - first_cell + 1] - delay) / CELL
-        step = offset
-        while step < end:  # a run keeps one whole number of samples
-            whole = math.floor(delay + slope * step)
-            stop = end
-            if slope > 0:
-                stop = math.ceil((whole + 1 - delay) / slope)
-            elif slope < 0:
-                stop = math.floor((whole - delay) / slope) + 1
-            stop = min(max(stop, step + 1), end)
-            count = stop - step
-            at = n + step - offset
-            read = write + at - whole - 3
-            _read_between(
-                line[read : read + count + 5], out[at : at + count], steps[step:stop],
-                np.float32(delay - whole), np.float32(slope), count,
-            )  # fmt: skip
-            step = stop
-        n += end - offset
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -405,7 +348,7 @@ def run_network(
             read = x[line * BLOCK : line * BLOCK + count]
             if wanders[line] >= 0:
                 row = delays[wanders[line]]
-                _read_wandering(lines[line], write, read, count, first + done, row, first_cell, steps)
+                read_gliding(lines[line], write, read, count, first + done, row, first_cell, steps)
             else:
                 _copy(read, lines[line, write - lengths[line] :], count)
         for side in range(2):

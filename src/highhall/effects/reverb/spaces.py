@@ -33,8 +33,8 @@ class Space:
 SPACES: Mapping[str, Space] = {
     "plate": Space(
         # No geometry: a sheet answers at once and densely, so its early part is a burst of close taps.
-        shortest_line_ms=14,
-        longest_line_ms=62,
+        shortest_line_ms=16,
+        longest_line_ms=135,
         diffuser_ms=(1.3, 2.1, 3.4, 5.1, 7.7, 11.9),
         diffuser_gain=0.65,
         wander_ms=0.42,
@@ -43,8 +43,8 @@ SPACES: Mapping[str, Space] = {
     ),
     "room": Space(
         # 6.2 x 4.6 x 2.8 m with furniture: reflections at once and from all sides, short lines, little wandering.
-        shortest_line_ms=11,
-        longest_line_ms=66,
+        shortest_line_ms=14,
+        longest_line_ms=125,
         diffuser_ms=(1.1, 1.7, 2.9, 4.3, 6.7, 9.7),
         diffuser_gain=0.62,
         wander_ms=0.2,
@@ -56,8 +56,8 @@ SPACES: Mapping[str, Space] = {
     ),
     "chamber": Space(
         # 9 x 6.5 x 4.4 m, bare and hard: dense at once, few early reflections stand out, an even tail.
-        shortest_line_ms=19,
-        longest_line_ms=83,
+        shortest_line_ms=20,
+        longest_line_ms=127,
         diffuser_ms=(1.4, 2.3, 3.7, 5.9, 8.3, 12.7),
         diffuser_gain=0.65,
         wander_ms=0.35,
@@ -69,8 +69,8 @@ SPACES: Mapping[str, Space] = {
     ),
     "hall": Space(
         # First reflections of a shoebox hall of 26 x 40 x 15 m, heard from the middle of its stalls.
-        shortest_line_ms=38,
-        longest_line_ms=112,
+        shortest_line_ms=36,
+        longest_line_ms=124,
         diffuser_ms=(2.1, 3.4, 5.9, 9.7, 14.3, 19.9),
         diffuser_gain=0.64,
         wander_ms=0.56,
@@ -82,8 +82,8 @@ SPACES: Mapping[str, Space] = {
     ),
     "cathedral": Space(
         # A nave of 22 x 64 x 27 m, heard from afar: late and sparse reflections, long lines, slow growth.
-        shortest_line_ms=40,
-        longest_line_ms=122,
+        shortest_line_ms=42,
+        longest_line_ms=136,
         diffuser_ms=(2.3, 4.1, 6.7, 10.9, 16.3, 24.1),
         diffuser_gain=0.64,
         wander_ms=0.7,
