@@ -66,11 +66,12 @@ class _Stage:
         complete = known.shape[1] // size - 1
         if complete == 0:
             self._input = known
-            return self._ready[:, at : at + block.shape[1]]
+            ready: Signal = self._ready[:, at : at + block.shape[1]]
+            return ready
         windows = np.lib.stride_tricks.sliding_window_view(known, 2 * size, axis=1)[:, ::size][:, :complete]
         made = self._convolved(scipy_fft.rfft(windows.swapaxes(0, 1), axis=2))
         self._input = known[:, complete * size :].copy()
-        out = np.concatenate([self._ready, *made], axis=1)[:, at : at + block.shape[1]]
+        out: Signal = np.concatenate([self._ready, *made], axis=1)[:, at : at + block.shape[1]]
         self._ready = made[-1]
         return out
 

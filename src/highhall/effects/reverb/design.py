@@ -116,7 +116,7 @@ def settings_of(structure: Structure, decay: DecayCurve, early: NDArray[np.float
     return Settings(
         shelves=np.ascontiguousarray(shelves.swapaxes(0, 1).reshape(len(early), -1), np.float32),
         diffuser_gains=_diffuser_gains(structure.diffuser_lengths[0] / sample_rate, structure.diffuser_gain, decay),
-        tap_gains=np.float32(structure.tap_gains * factors[:, None, None]),
+        tap_gains=(structure.tap_gains * factors[:, None, None]).astype(np.float32),
         input_gains=1 / np.sqrt(late * (1 + early_over_late)),
     )
 

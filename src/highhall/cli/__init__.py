@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from highhall.cli import capture
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import DEPTHS, written_whole
 from highhall.interchange.channels import ManyChannels
@@ -100,6 +101,7 @@ def _parser() -> argparse.ArgumentParser:
     times.add_argument("notes", nargs="*", type=_note, metavar="NOTE")
     times.add_argument("--json", action="store_true")
     times.set_defaults(run=_times)
+    capture.add_commands(commands)
     return parser
 
 

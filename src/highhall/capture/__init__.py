@@ -1,0 +1,6 @@
+"""From a room to an impulse response: a sweep to play, what it becomes in a simulated room, and the way back."""
+
+from highhall.capture.room import ROOMS, Room
+from highhall.capture.sweep import Sweep
+
+__all__ = ["ROOMS", "Room", "Sweep"]
