@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from highhall.errors import CoreError
 
 
-def reverberation_time(energy: NDArray[np.float64], sample_rate: int) -> float:
+def reverberation_time(energy: NDArray[np.float64], sample_rate: float) -> float:
     """Return T30 of an energy response, (frames,), in seconds.
 
     Does not correct for a noise floor: give a response that reaches at least 45 dB down.

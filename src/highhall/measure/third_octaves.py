@@ -59,11 +59,17 @@ class ThirdOctaves:
         return powers
 
 
+def band_edges_hz() -> NDArray[np.float64]:
+    """Return the edges of the bands, one more than there are bands."""
+    edges: NDArray[np.float64] = 1000 * 10 ** ((np.arange(-16, 15) - 0.5) / 10)
+    return edges
+
+
 def _band_shares(size: int, sample_rate: int) -> NDArray[np.float32]:
     """Return (bins, bands): what part of each bin's squared magnitude is power in each band."""
     width = sample_rate / size
     low = np.arange(size // 2 + 1) * width - width / 2
-    edges = 1000 * 10 ** ((np.arange(-16, 15) - 0.5) / 10)
+    edges = band_edges_hz()
     inside = np.minimum(low[:, None] + width, edges[None, 1:]) - np.maximum(low[:, None], edges[None, :-1])
     one_sided = np.full(size // 2 + 1, 2.0)
     one_sided[[0, -1]] = 1.0

@@ -13,16 +13,16 @@ ITU-R BS.1770-4 for K-weighting.
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft as scipy_fft
 from scipy import signal as scipy_signal
 
-from highhall.curves import StepCurves
-from highhall.effects import NO_RESPONSES, Chain, Response, gain_of_db
+from highhall.effects import NO_RESPONSES, Response, gain_of_db
 from highhall.measure.loudness import k_weighting
+from highhall.measure.pictures import hit_response
 from highhall.plan import MAIN, Plan, Return, Section, Track
 from highhall.plan.order import return_stages
 from highhall.render import Stems
@@ -30,8 +30,6 @@ from highhall.render.engine import return_fader, send_fader, width_curve
 from highhall.render.mixing import Fader
 
 BINS = 2048
-_LONGEST_RESPONSE_S = 12.0
-_IMPULSE = np.float32(1e-3)
 _SILENCE_POWER = 10 ** ((-70 + 0.691) / 10)  # the absolute gate of BS.1770: a noise floor is no source
 
 Spectrum = NDArray[np.float64]
@@ -77,19 +75,14 @@ def power_spectrum(samples: NDArray[np.float32], sample_rate: int) -> Spectrum:
 def chain_energy(return_: Return, plan: Plan, responses: Mapping[str, Response] = NO_RESPONSES) -> Spectrum:
     """Return a return's energy response by frequency: power out over power fed, both sides, no fader.
 
-    The mean over an impulse on either side, small enough to drive nothing. The tempo is taken as that of the song's
-    start, moves and what ducks are left out.
+    The mean over a hit on either side, as `hit_response` makes it.
     """
     rate = plan.song.sample_rate
-    steady = replace(plan.song, tempos=(replace(plan.song.tempos[0], ramp=False),))
     energy = np.zeros(BINS // 2 + 1)
     for side in range(2):
-        chain = Chain([StepCurves(step, steady) for step in return_.chain if step.kind != "duck"], responses)
-        if chain.is_silent:
+        response = hit_response(return_, plan.song, responses, side=side)
+        if response is None:
             return energy
-        impulse = np.zeros((2, int(min(chain.memory_s * 0.6, _LONGEST_RESPONSE_S) * rate) + BINS), np.float32)
-        impulse[side, 0] = _IMPULSE
-        response = chain.process(impulse, 0) / _IMPULSE
         length = scipy_fft.next_fast_len(response.shape[1], real=True)
         power = np.abs(scipy_fft.rfft(response, length, axis=1)) ** 2
         fine = np.fft.rfftfreq(length, 1 / rate)

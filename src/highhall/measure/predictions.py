@@ -1,0 +1,115 @@
+"""What a return will do, from its values alone: taps, decays and filter curves, without rendering.
+
+Cheap enough to follow a hand: no sound is made. `highhall.measure.pictures` has the same from the sound itself.
+"""
+
+import heapq
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from highhall.effects.reverb.decay import DecayCurve
+from highhall.effects.reverb.design import structure_of
+from highhall.effects.tone import response_db
+from highhall.measure.decay import OCTAVES_HZ
+from highhall.plan import Return, Song, Step
+from highhall.timing import NoteValue, Position
+
+LOWEST_DB = -60.0
+_MOST_TAPS = 256
+_DIGITS = 5  # repeats that meet are one
+_SHELVES = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tap:
+    """One repeat: when, in seconds after the hit, on which side (0 left, 1 right), and its level against it."""
+
+    seconds: float
+    side: int
+    level_db: float
+
+
+def echo_taps(step: Step, song: Song, at: Position) -> list[Tap]:
+    """Return the repeats of a hit on both sides at a position, down to -60 dB, 256 at most, in time order.
+
+    Cuts, drive and wow are left out: they shape a repeat, and its level is that of what passes them.
+    """
+    times = [step.time(side) for side in ("left", "right")]
+    feedback, cross = step.number("feedback"), step.number("cross")
+    levels = [step.number("left_db"), step.number("right_db")]
+    offset_s = step.number("offset_ms") / 1000
+    late_s = (max(-offset_s, 0.0), max(offset_s, 0.0))
+    start_s = song.time.seconds_at(at)
+
+    def after(seconds: float, side: int) -> float:
+        time = times[side]
+        if not isinstance(time, NoteValue):
+            return seconds + time.seconds
+        tempos = song.time.tempos
+        return tempos.seconds_at(tempos.whole_notes_at(seconds) + float(time.whole_notes))
+
+    entering = {"stereo": (1.0, 1.0), "mono": (1.0, 1.0), "left": (1.0, 0.0)}[str(step.value("input"))]
+    waiting: list[tuple[float, int, float, float]] = []
+
+    def repeat(seconds: float, side: int, level: float) -> None:
+        then = after(seconds, side)
+        heapq.heappush(waiting, (round(then, _DIGITS), side, then, level))
+
+    for side, level in enumerate(entering):
+        repeat(start_s, side, level)
+    taps: list[Tap] = []
+    while waiting and len(taps) < _MOST_TAPS:
+        key, side, seconds, level = heapq.heappop(waiting)
+        while waiting and waiting[0][:2] == (key, side):
+            level += heapq.heappop(waiting)[3]
+        if level <= 10 ** (LOWEST_DB / 20):
+            continue
+        taps.append(
+            Tap(seconds=seconds - start_s + late_s[side], side=side, level_db=20 * math.log10(level) + levels[side])
+        )
+        for to, share in ((side, 1 - cross), (1 - side, cross)):
+            repeat(seconds, to, level * feedback * share)
+    return sorted(taps, key=lambda tap: (tap.seconds, tap.side))
+
+
+def decays_of(step: Step, sample_rate: int) -> tuple[tuple[float, float], ...]:
+    """Return (octave in Hz, seconds to -60 dB) of a reverb step."""
+    decay = DecayCurve(**{name: step.number(name) for name in _SHELVES})
+    structure = structure_of(
+        str(step.value("space")), step.number("size"), step.number("diffusion"), step.number("decay_s"), sample_rate
+    )
+    octaves = np.array([hz for hz in OCTAVES_HZ if hz < 0.45 * sample_rate])
+    seconds = decay.seconds_at(octaves, structure.lengths, sample_rate)
+    return tuple(zip(octaves.tolist(), seconds.tolist(), strict=True))
+
+
+def chain_response_db(return_: Return, hz: NDArray[np.float64], sample_rate: int) -> NDArray[np.float64]:
+    """Return what the filters of a chain do at each frequency, in dB: its tone steps that are on."""
+    total = np.zeros_like(hz)
+    for step in _on(return_, "tone"):
+        total += response_db(step.bands, hz, sample_rate)
+    return total
+
+
+def tail_end_s(return_: Return, song: Song, at: Position, level_db: float = LOWEST_DB) -> float:
+    """Return when the slowest band of a return, or its last repeat, has fallen to a level, in seconds after a hit."""
+    ends = [0.0]
+    for step in _on(return_, "reverb"):
+        longest = max(seconds for _, seconds in decays_of(step, song.sample_rate))
+        ends.append(song.time.seconds_of(step.time("pre_delay"), at) + longest * level_db / -60)
+    for step in _on(return_, "echo"):
+        ends.append(max((tap.seconds for tap in echo_taps(step, song, at) if tap.level_db >= level_db), default=0.0))
+    return sum(ends)
+
+
+def repeats_until(feedback: float, level_db: float) -> int:
+    """Return how many repeats lie at or over a level, the first being at 0 dB."""
+    return 1 + math.floor(level_db / (20 * math.log10(feedback)) + 1e-9) if 0 < feedback < 1 else 1
+
+
+def _on(return_: Return, kind: str) -> Iterator[Step]:
+    return (step for step in return_.chain if step.on and step.kind == kind)
