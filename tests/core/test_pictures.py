@@ -39,8 +39,9 @@ def return_of(*steps: tuple[str, dict[str, object]]) -> Return:
 )
 def test_predicted_taps_are_those_of_the_sound(params: dict[str, object]) -> None:
     taps = echo_taps(step_of_kind("echo", "e", params), SONG, START)
-    heard = make_effect("echo", **params).process(np.concatenate([np.ones((2, 1)), np.zeros((2, 8 * RATE))], 1).astype(np.float32), 0)
-
+    heard = make_effect("echo", **params).process(
+        np.concatenate([np.ones((2, 1)), np.zeros((2, 8 * RATE))], 1).astype(np.float32), 0
+    )
 
     def sounding(over_db: float) -> set[tuple[int, int]]:
         return {(side, int(n)) for side in (0, 1) for n in np.flatnonzero(np.abs(heard[side]) > 10 ** (over_db / 20))}
@@ -57,7 +58,9 @@ def test_predicted_taps_are_those_of_the_sound(params: dict[str, object]) -> Non
 
 def test_predicted_taps_follow_a_tempo_that_slows() -> None:
     song = make_song(tempos=(Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(2), bpm=60.0)))
-    taps = echo_taps(step_of_kind("echo", "e", {"left": "1/4", "right": "1/4", "feedback": 0.5}), song, Position.parse("1|4"))
+    taps = echo_taps(
+        step_of_kind("echo", "e", {"left": "1/4", "right": "1/4", "feedback": 0.5}), song, Position.parse("1|4")
+    )
     assert [tap.seconds for tap in taps if tap.side == 0][:3] == pytest.approx([0.5, 1.5, 2.5])
 
 
@@ -79,7 +82,9 @@ def test_the_decays_of_a_picture_are_those_measured_and_near_those_predicted(spa
 
 
 def test_the_bands_of_a_picture_are_the_energy_of_the_response() -> None:
-    return_ = return_of(("reverb", {"space": "hall", "decay_s": 1.2}), ("tone", {"bands": [{"shape": "low_cut", "hz": 300}]}))
+    return_ = return_of(
+        ("reverb", {"space": "hall", "decay_s": 1.2}), ("tone", {"bands": [{"shape": "low_cut", "hz": 300}]})
+    )
     picture, response = picture_of(return_, SONG), hit_response(return_, SONG)
     assert picture is not None
     assert response is not None
@@ -102,8 +107,12 @@ def test_filters_of_a_chain_add_up() -> None:
 
 
 def test_a_tail_ends_where_the_last_of_it_does() -> None:
-    assert tail_end_s(return_of(("echo", {"left": "1/4", "right": "1/4", "feedback": 0.5})), SONG, START) == pytest.approx(5.0)
-    hall = return_of(("reverb", {"space": "hall", "decay_s": 2.0, "low_ratio": 1, "high_ratio": 1, "pre_delay": "1/16"}))
+    assert tail_end_s(
+        return_of(("echo", {"left": "1/4", "right": "1/4", "feedback": 0.5})), SONG, START
+    ) == pytest.approx(5.0)
+    hall = return_of(
+        ("reverb", {"space": "hall", "decay_s": 2.0, "low_ratio": 1, "high_ratio": 1, "pre_delay": "1/16"})
+    )
     assert tail_end_s(hall, SONG, START) == pytest.approx(2.125, rel=0.01)
     assert tail_end_s(hall, SONG, START, -30.0) == pytest.approx(1.125, rel=0.01)
     assert [repeats_until(0.5, -30), repeats_until(0.0, -30), repeats_until(0.5, -6.0206)] == [5, 1, 2]

@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from hallweb.desk.entry import entry_text, unit_of
+from hallweb.desk.entry import entry_text, is_percent, unit_of
 from hallweb.desk.templatetags.figures import figure
 from highhall.plan import Band, Plan, Return, Step
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH, Parameter, ParameterType
+from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH, Parameter, ParameterType, Scale
 from highhall.plan.model import ParameterValue
 from highhall.timing import Milliseconds, NoteValue, Position
 
@@ -80,8 +80,15 @@ def field_groups(plan: Plan, return_: Return, errors: dict[str, tuple[str, str]]
 def _step_field(plan: Plan, step: Step, name: str, errors: dict[str, tuple[str, str]]) -> Field:
     parameter = KINDS[step.kind].parameter(name)
     value = step.time(name) if parameter.type is ParameterType.TIME else step.value(name)
-    arrow = {"decay_s": "0.1", "early_db": "0.5", "diffusion": "5", "mod_depth": "5"}.get(name, "0.05")
-    return _field(f"step/{step.id}/{name}", parameter, value, errors, hint=_hint(plan, step, name, value), step=arrow)
+    hint = _hint(plan, step, name, value)
+    return _field(f"step/{step.id}/{name}", parameter, value, errors, hint=hint, step=_arrow(parameter, value))
+
+
+def _arrow(parameter: Parameter, value: ParameterValue) -> str:
+    """Return what an arrow key adds, in the unit that is shown: a share of the value, rounded, on a logarithmic scale."""
+    if parameter.scale is Scale.LOGARITHMIC and isinstance(value, (int, float)):
+        return f"{(parameter.step - 1) * value:.1g}"
+    return f"{parameter.step * (100 if is_percent(parameter) else 1):g}"
 
 
 def _hint(plan: Plan, step: Step, name: str, value: ParameterValue) -> str:
@@ -114,8 +121,8 @@ def _band_field(step: Step, index: int, band: Band, name: str, errors: dict[str,
     if name == "slope_db_oct":
         choices = tuple((str(s), f"{s} dB/oct") for s in (6, 12, 18, 24))
         return Field(path=path, label=_LABELS[name], text=str(band.slope_db_oct), choices=choices)
-    step_size = {"hz": "10", "gain_db": "0.5", "q": "0.1"}[name]
-    return _field(path, parameter, getattr(band, name), errors, step=step_size)
+    value = getattr(band, name)
+    return _field(path, parameter, value, errors, step=_arrow(parameter, value))
 
 
 def _field(

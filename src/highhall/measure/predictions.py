@@ -102,7 +102,7 @@ def tail_end_s(return_: Return, song: Song, at: Position, level_db: float = LOWE
         longest = max(seconds for _, seconds in decays_of(step, song.sample_rate))
         ends.append(song.time.seconds_of(step.time("pre_delay"), at) + longest * level_db / -60)
     for step in _on(return_, "echo"):
-        ends.append(max((tap.seconds for tap in echo_taps(step, song, at) if tap.level_db >= level_db), default=0.0))
+        ends += [max((tap.seconds for tap in echo_taps(step, song, at) if tap.level_db >= level_db), default=0.0)]
     return sum(ends)
 
 

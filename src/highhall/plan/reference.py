@@ -5,7 +5,7 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, Parameter
+from highhall.plan.kinds import BAND_PARAMETERS, KINDS, Parameter, Scale
 from highhall.plan.schema import plan_schema
 
 
@@ -14,7 +14,7 @@ def kinds_page() -> str:
     lines = [
         "# Kinds of step",
         "",
-        "Made from the table in `src/highhall/plan/kinds.py` by `bin/docs`; do not edit.",
+        "Made from the table in `src/highhall/plan/kinds/` by `bin/docs`; do not edit.",
         "A movable parameter can be automated; a required one has no default.",
     ]
     for kind in KINDS.values():
@@ -24,11 +24,17 @@ def kinds_page() -> str:
 
 
 def _table(parameters: tuple[Parameter, ...]) -> Iterator[str]:
-    yield "| parameter | meaning | allowed | default | moves |"
-    yield "|---|---|---|---|---|"
+    yield "| parameter | meaning | allowed | default | moves | typical | step | advice |"
+    yield "|---|---|---|---|---|---|---|---|"
     for p in parameters:
         moves = f"yes, {p.scale}" if p.is_movable else ""
-        yield f"| `{p.name}` | {p.meaning} | {p.allowed} | {_default(p)} | {moves} |"
+        yield f"| `{p.name}` | {p.meaning} | {p.allowed} | {_default(p)} | {moves} | {p.typical} | {_step(p)} | {p.advice} |"
+
+
+def _step(parameter: Parameter) -> str:
+    if not parameter.step:
+        return ""
+    return f"{'x' if parameter.scale is Scale.LOGARITHMIC else ''}{parameter.step:g}"
 
 
 def _default(parameter: Parameter) -> str:

@@ -71,6 +71,8 @@ def _ref(name: str) -> Schema:
 
 def _parameter(parameter: Parameter) -> Schema:
     described: Schema = {"description": f"{parameter.meaning}; {parameter.allowed}"}
+    if parameter.advice:
+        described["$comment"] = parameter.advice
     if parameter.default is not None:
         described["default"] = parameter.default
     number: Schema = {"type": "number", "minimum": parameter.low, "maximum": parameter.high}
