@@ -12,21 +12,13 @@ import numpy as np
 import pedalboard as library
 from scipy import signal
 
+from common import RATE, SONG
 from highhall.curves import StepCurves
 from highhall.effects import Effect, effect_of
 from highhall.effects.tone import sections_of
-from highhall.plan import Song, Tempo
 from highhall.plan.edits import step_of_kind
-from highhall.timing import Meter, Position
 
-RATE, SECONDS, ROUNDS, BLOCK = 48000, 20, 7, 16384
-SONG = Song(
-    title="Bench",
-    sample_rate=RATE,
-    meters=(Meter(1, 4, 4),),
-    tempos=(Tempo(at=Position(1), bpm=120),),
-    end=Position(99),
-)
+SECONDS, ROUNDS, BLOCK = 20, 7, 16384
 BANDS = [
     {"shape": "low_cut", "hz": 120}, {"shape": "bell", "hz": 400, "gain_db": -3}, {"shape": "bell", "hz": 2500, "gain_db": 2},
     {"shape": "high_cut", "hz": 9000},

@@ -4,8 +4,8 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from effects import SONG
 
+from common import SONG
 from highhall.measure.pictures import picture_of
 from highhall.measure.predictions import chain_response_db, decays_of, echo_taps, tail_end_s
 from highhall.plan import Return, Step
@@ -14,7 +14,9 @@ from highhall.timing import Position
 
 ROUNDS = 15
 HZ = np.geomspace(20, 20000, 200)
-TONE = step_of_kind("tone", "tone", {"bands": [{"shape": "low_cut", "hz": 200}, {"shape": "bell", "hz": 2500, "gain_db": -3}]})
+TONE = step_of_kind(
+    "tone", "tone", {"bands": [{"shape": "low_cut", "hz": 200}, {"shape": "bell", "hz": 2500, "gain_db": -3}]}
+)
 CHAINS = {
     "hall, 4 s": step_of_kind("reverb", "hall", {"space": "hall", "decay_s": 4.0, "low_ratio": 1}),
     "plate, 1.5 s": step_of_kind("reverb", "plate", {"space": "plate", "decay_s": 1.5}),
@@ -22,11 +24,11 @@ CHAINS = {
 }
 
 
-def milliseconds(work: Callable[[], object]) -> float:
+def milliseconds(work: Callable[..., object], *arguments: object) -> float:
     times = []
     for _ in range(ROUNDS):
         began = time.perf_counter()
-        work()
+        work(*arguments)
         times.append(time.perf_counter() - began)
     return 1000 * float(np.median(times))
 
@@ -44,7 +46,7 @@ def main() -> None:
     for name, step in CHAINS.items():
         return_ = Return(id="r", name="R", chain=(step, TONE))
         picture_of(return_, SONG)
-        shown, predicted = milliseconds(lambda: picture_of(return_, SONG)), milliseconds(lambda: predict(return_, step))
+        shown, predicted = milliseconds(picture_of, return_, SONG), milliseconds(predict, return_, step)
         print(f"{name:14} rendered {shown:5.1f} ms   predicted {predicted:5.1f} ms")
 
 

@@ -22,6 +22,7 @@ from highhall.effects.signals import Signal, silence
 
 HEAD, _LARGE = 512, 8192
 _AT_ONCE = 1024
+_BINS_AT_ONCE = 512
 
 Spectra: TypeAlias = NDArray[np.complex64]
 
@@ -42,6 +43,27 @@ def _add_direct(source: Signal, taps: Signal, out: Signal, count: int) -> None:
     restore_denormals(old)
 
 
+@njit(
+    "void(complex64[:,:,::1], complex64[:,:,::1], complex64[:,:,::1], int64)", nogil=True, cache=True, fastmath={"contract"}
+)  # fmt: skip
+def _add_products(heard: Spectra, spectra: Spectra, total: Spectra, crossed: int) -> None:
+    """Add to total (blocks, 2, bins) what partitions (2, partitions, bins) make of heard (partitions - 1 + blocks, 2, bins).
+
+    crossed: 1 if each side hears the other one. A stretch of bins stays in the cache over all partitions.
+    """
+    partitions, bins = spectra.shape[1], spectra.shape[2]
+    for block in range(total.shape[0]):
+        for side in range(2):
+            for first in range(0, bins, _BINS_AT_ONCE):
+                count = min(_BINS_AT_ONCE, bins - first)
+                out = total[block, side, first:]
+                for partition in range(partitions):
+                    taps = spectra[side, partition, first:]
+                    then = heard[partitions - 1 + block - partition, side ^ crossed, first:]
+                    for k in range(count):
+                        out[k] += taps[k] * then[k]
+
+
 class _Stage:
     """Partitions of one size: taps from `size` to `last` of every path, straight ones first, (2 or 4, frames)."""
 
@@ -54,7 +76,6 @@ class _Stage:
             part = taps[:, size * (index + 1) : min(size * (index + 2), stop)]
             padded[:, index, : part.shape[1]] = part
         self._spectra: Spectra = scipy_fft.rfft(padded, axis=2).astype(np.complex64, copy=False)
-        self._crosses = self._spectra[2:] if len(taps) == 4 else None
         self._heard: Spectra = np.zeros((count - 1, 2, size + 1), np.complex64)
         self._input = silence(size)  # the block before, and what there is of the one that comes
         self._ready = silence(size)
@@ -79,12 +100,10 @@ class _Stage:
         """Return what complete blocks, (blocks, 2, bins), give to the ones after them, (blocks, 2, size)."""
         count = len(self._heard) + 1
         heard = np.concatenate([self._heard, spectra])
-        total, product = np.zeros_like(spectra), np.empty_like(spectra)
-        for index in range(count):
-            then = heard[count - 1 - index :][: len(spectra)]
-            total += np.multiply(then, self._spectra[:2, index], out=product)
-            if self._crosses is not None:
-                total += np.multiply(then[:, ::-1], self._crosses[:, index], out=product)
+        total = np.zeros_like(spectra)
+        _add_products(heard, self._spectra[:2], total, 0)
+        if len(self._spectra) == 4:
+            _add_products(heard, self._spectra[2:], total, 1)
         self._heard = heard[len(heard) - count + 1 :]
         made: Signal = scipy_fft.irfft(total, 2 * self._size, axis=2)[:, :, self._size :]
         return made
