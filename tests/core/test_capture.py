@@ -8,7 +8,8 @@ import soundfile as sf
 from scipy import signal
 
 from highhall import cli
-from highhall.capture import ROOMS, Room, Sweep
+from highhall.capture import ROOMS, Room, Sweep, example_response
+from highhall.capture.examples import captured
 from highhall.effects import read_response
 from highhall.errors import CoreError
 from highhall.measure import decay_by_band
@@ -80,6 +81,16 @@ def test_the_commands_lead_from_a_sweep_to_a_return(tmp_path, capsys) -> None:
     response.unlink()
     assert cli.main(["render", str(tmp_path / "plan.json"), "--out", str(tmp_path / "again")]) == 2
     assert 'the impulse response "ir.wav" is missing' in capsys.readouterr().err
+
+
+def test_the_shipped_responses_are_those_of_the_rooms(tmp_path, capsys) -> None:
+    assert cli.main(["examples", "--out", str(tmp_path)]) == 0
+    for name, room in ROOMS.items():
+        response = read_response(tmp_path / f"{name}.flac", RATE)
+        assert response.shape == (4, round(room.decay_s * RATE))
+    again = captured("timber-hall")
+    shipped = read_response(example_response("timber-hall"), RATE)
+    assert db(np.sum((again - shipped) ** 2) / np.sum(again**2)) < -60
 
 
 def test_what_is_no_recording_is_refused_with_one_sentence(tmp_path, capsys) -> None:

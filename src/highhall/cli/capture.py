@@ -1,13 +1,14 @@
 """Commands around impulse responses: a sweep, what a simulated room makes of it, and back to the response."""
 
 import argparse
+import shutil
 from pathlib import Path
 
 import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
-from highhall.capture import ROOMS, Sweep
+from highhall.capture import ROOMS, Sweep, example_response
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import AudioFileError, sound_facts, written_whole
 
@@ -15,7 +16,7 @@ _PEAK = 0.9
 
 
 def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]") -> None:
-    """Add `sweep`, `room` and `response`."""
+    """Add `sweep`, `room`, `response` and `examples`."""
     sweep = commands.add_parser("sweep", help="write a sine sweep to play in a room")
     sweep.add_argument("--out", type=Path, required=True, metavar="FILE.wav")
     _add_sweep(sweep)
@@ -35,6 +36,10 @@ def add_commands(commands: "argparse._SubParsersAction[argparse.ArgumentParser]"
     response.add_argument("--length", type=float, default=3.0, metavar="SECONDS", help="length to keep")
     _add_sweep(response)
     response.set_defaults(run=_response)
+
+    examples = commands.add_parser("examples", help="copy the impulse responses that ship with the program")
+    examples.add_argument("--out", type=Path, required=True, metavar="DIR")
+    examples.set_defaults(run=_examples)
 
 
 def _add_sweep(parser: argparse.ArgumentParser) -> None:
@@ -62,6 +67,15 @@ def _room(options: argparse.Namespace) -> int:
     sweep = _chosen_sweep(options)
     heard = ROOMS[options.room].answer(sweep.samples(), sweep.sample_rate)
     _write(options.out, _PEAK * heard / np.abs(heard).max(), sweep.sample_rate)
+    return 0
+
+
+def _examples(options: argparse.Namespace) -> int:
+    for name in ROOMS:
+        target = options.out / f"{name}.flac"
+        with written_whole(target) as temporary:
+            shutil.copyfile(example_response(name), temporary)
+        print(target)
     return 0
 
 

@@ -14,10 +14,9 @@ from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.fields import BAND_NAMES, field_groups
 from hallweb.desk.templatetags.figures import figure
 from hallweb.songs.actions import SongState
-from highhall.effects.reverb.spaces import SPACES
 from highhall.plan import Band, Plan, PlanRefusedError, Return, Step
 from highhall.plan.edits import add_return, id_from_name, remove_return, set_return, set_step, step_of_kind
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH, Parameter
+from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, SPACES, WIDTH, Parameter
 from highhall.plan.model import ParameterValue
 
 TEMPLATE = "desk/returns.html"
@@ -82,7 +81,7 @@ def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None =
         "width_percent": figure(return_.width * 100, 0),
         "groups": list(field_groups(plan, return_, errors or {})) if is_open else [],
         "space": next((str(s.value("space")) for s in return_.chain if s.kind == "reverb"), ""),
-        "spaces": list(SPACES),
+        "spaces": SPACES,
         "band_shapes": BAND_NAMES.items(),
     }
 
