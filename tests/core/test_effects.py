@@ -104,6 +104,14 @@ def test_drive_never_has_a_gain_over_one_and_the_loop_stays_below_what_is_fed() 
     assert np.abs(effect.process(noise, 0)).max() <= 1 / 8  # tanh(8 x) / 8
 
 
+def test_the_longest_feedback_settles_and_stays_for_minutes() -> None:
+    effect = make_effect("echo", left="250ms", right="370ms", feedback=0.98, cross=0.5, low_cut_hz=60)
+    noise = (0.1 * np.random.default_rng(1).standard_normal((2, 60 * RATE))).astype(np.float32)
+    minutes = [power(effect.process(noise, minute * 60 * RATE)) for minute in range(6)]
+    assert max(minutes[1:]) < 1.5 * min(minutes[1:])
+    assert max(minutes) < power(noise) / (1 - 0.98) ** 2
+
+
 def test_a_moved_time_changes_the_taps_without_a_click() -> None:
     chain = moved_chain(
         [{"id": "e", "kind": "echo", "params": {"left": "1/8", "right": "1/8"}}],

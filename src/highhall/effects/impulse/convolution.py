@@ -23,6 +23,7 @@ from highhall.effects.signals import Signal, silence
 HEAD, _LARGE = 512, 8192
 _AT_ONCE = 1024
 _BINS_AT_ONCE = 512
+_SPARE = 8
 
 Spectra: TypeAlias = NDArray[np.complex64]
 
@@ -76,7 +77,8 @@ class _Stage:
             part = taps[:, size * (index + 1) : min(size * (index + 2), stop)]
             padded[:, index, : part.shape[1]] = part
         self._spectra: Spectra = scipy_fft.rfft(padded, axis=2).astype(np.complex64, copy=False)
-        self._heard: Spectra = np.zeros((count - 1, 2, size + 1), np.complex64)
+        self._past = self._filled = count - 1
+        self._heard: Spectra = np.zeros((2 * count + _SPARE, 2, size + 1), np.complex64)
         self._input = silence(size)  # the block before, and what there is of the one that comes
         self._ready = silence(size)
 
@@ -98,15 +100,26 @@ class _Stage:
 
     def _convolved(self, spectra: Spectra) -> Signal:
         """Return what complete blocks, (blocks, 2, bins), give to the ones after them, (blocks, 2, size)."""
-        count = len(self._heard) + 1
-        heard = np.concatenate([self._heard, spectra])
+        heard = self._with_past(spectra)
         total = np.zeros_like(spectra)
         _add_products(heard, self._spectra[:2], total, 0)
         if len(self._spectra) == 4:
             _add_products(heard, self._spectra[2:], total, 1)
-        self._heard = heard[len(heard) - count + 1 :]
         made: Signal = scipy_fft.irfft(total, 2 * self._size, axis=2)[:, :, self._size :]
         return made
+
+    def _with_past(self, spectra: Spectra) -> Spectra:
+        """Return the spectra after as many as the other partitions need; they slide through a buffer twice that long."""
+        past, blocks = self._past, len(spectra)
+        if self._filled + blocks > len(self._heard):
+            last = self._heard[self._filled - past : self._filled].copy()
+            if past + blocks > len(self._heard):
+                self._heard = np.zeros((past + blocks, *self._heard.shape[1:]), np.complex64)
+            self._heard[:past] = last
+            self._filled = past
+        self._heard[self._filled : self._filled + blocks] = spectra
+        self._filled += blocks
+        return self._heard[self._filled - blocks - past : self._filled]
 
 
 class Convolver:
