@@ -17,9 +17,9 @@ def rail(page):
 
 def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> None:
     # Build: a hall with an eighth of pre-delay, a longer decay, and a bell.
-    desk.get_by_label("Start from").select_option("hall")
+    desk.get_by_label("Start from").select_option("seated-hall")
     desk.get_by_role("button", name="Add a return").click()
-    band = desk.get_by_role("region", name="New Hall")
+    band = desk.get_by_role("region", name="Seated hall")
     band.get_by_role("textbox", name="Pre-delay").fill("1/8")
     band.get_by_role("textbox", name="Pre-delay").press("Enter")
     expect(band.get_by_text("250.0 ms")).to_be_visible()
@@ -31,17 +31,17 @@ def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> No
 
     # Feed it from two instruments, more in the refrain.
     rail(desk).get_by_role("link", name="Sends").click()
-    desk.get_by_role("button", name="Add a send, voice to New Hall").click()
-    level = desk.get_by_label("voice to New Hall: level in dB")
+    desk.get_by_role("button", name="Add a send, voice to Seated hall").click()
+    level = desk.get_by_label("voice to Seated hall: level in dB")
     level.fill("-8")
     level.press("Enter")
-    expect(desk.get_by_label("voice to New Hall: level in dB")).to_have_value("\N{MINUS SIGN}8.0")
-    desk.get_by_role("button", name="Add a send, harp to New Hall").click()
-    expect(desk.get_by_label("harp to New Hall: level in dB")).to_have_value("\N{MINUS SIGN}20.0")
+    expect(desk.get_by_label("voice to Seated hall: level in dB")).to_have_value("\N{MINUS SIGN}8.0")
+    desk.get_by_role("button", name="Add a send, harp to Seated hall").click()
+    expect(desk.get_by_label("harp to Seated hall: level in dB")).to_have_value("\N{MINUS SIGN}20.0")
     desk.get_by_label("levels in").select_option("b")
     expect(desk).to_have_url(re.compile("section=b"))
-    desk.get_by_label("voice to New Hall: level in dB").fill("-3")
-    desk.get_by_label("voice to New Hall: level in dB").press("Enter")
+    desk.get_by_label("voice to Seated hall: level in dB").fill("-3")
+    desk.get_by_label("voice to Seated hall: level in dB").press("Enter")
     expect(desk.get_by_title("Differs by section").first).to_be_visible()
     expect(desk.locator("#wet-voice")).to_contain_text("dB")
 
@@ -63,10 +63,10 @@ def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> No
     desk.get_by_role("button", name="Print the song").click()
     expect(desk.get_by_text("Waiting")).to_be_visible()
     run_worker()
-    link = desk.get_by_role("link", name="New Hall")
+    link = desk.get_by_role("link", name="Seated hall")
     expect(link).to_be_visible()
     files = {}
-    for name in ("Main", "Dry", "plate", "hall", "New Hall"):
+    for name in ("Main", "Dry", "plate", "hall", "Seated hall"):
         with desk.expect_download() as download:
             desk.locator("#prints").get_by_role("link", name=name, exact=True).click()
         path = tmp_path / f"{name}.wav"
@@ -74,8 +74,8 @@ def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> No
         files[name] = sf.read(path, dtype="float64")[0]
     main = files.pop("Main")
     assert np.abs(main - sum(files.values())).max() < 5 / 2**23
-    assert np.abs(files["New Hall"]).max() > 1e-3
-    assert not files["New Hall"][:12000].any()  # an eighth at 120 of pre-delay
+    assert np.abs(files["Seated hall"]).max() > 1e-3
+    assert not files["Seated hall"][:12000].any()  # an eighth at 120 of pre-delay
 
 
 def test_an_edit_while_it_plays_is_heard_without_stopping(desk, song) -> None:

@@ -15,6 +15,7 @@ from hallweb.desk.charts import (
     time_picture,
     tone_picture,
 )
+from hallweb.desk.echo_charts import echo_picture
 from hallweb.desk.entry import EntryError, entry_text, parse_entry
 from hallweb.desk.fields import field_groups
 from hallweb.desk.templatetags.figures import figure, level
@@ -110,6 +111,33 @@ def test_a_meter_without_a_backbeat_is_told_in_beats() -> None:
     picture = time_picture(replace(make_plan(), song=song), reverb_return(decay_s=0.5))
     assert picture is not None
     assert picture.verdict.endswith("the second beat")
+
+
+def echo_return(**params: object) -> Return:
+    return Return(id="e", name="E", chain=(step_of_kind("echo", "echo", params),))
+
+
+def test_the_echo_picture_has_every_repeat_at_its_beat_and_level() -> None:
+    picture = echo_picture(make_plan(), echo_return(left="1/4", right="1/2", feedback=0.5))
+    assert picture is not None
+    lefts = [r for r in picture.repeats if r.is_left]
+    assert [r.x for r in lefts[:3]] == pytest.approx([HIT_X + BEAT_PX * n for n in (1, 2, 3)])
+    assert [r.large_y for r in lefts[:2]] == pytest.approx([36.0, 36 + 120 * 6.0206 / 60], abs=0.01)
+    assert [r.small_y for r in lefts[:1]] == pytest.approx([8.0])
+    assert next(r.x for r in picture.repeats if not r.is_left) == pytest.approx(HIT_X + 2 * BEAT_PX)
+    assert picture.times == "left 1/4, right 1/2"
+    assert picture.count.startswith("10 repeats over")  # five a side lie over -30 dB
+    assert "past" in picture.verdict
+
+
+def test_one_repeat_clears_and_a_space_has_the_picture_of_a_space() -> None:
+    picture = echo_picture(make_plan(), echo_return(left="1/8", right="1/8"))
+    assert picture is not None
+    assert (picture.reading, picture.count[:9]) == ("Repeats clear", "2 repeats")
+    both = Return(
+        id="b", name="B", chain=(*echo_return(left="1/8", right="1/8").chain, *reverb_return(decay_s=1.0).chain)
+    )
+    assert echo_picture(make_plan(), both) is None
 
 
 def test_a_chain_without_a_space_has_no_time_picture() -> None:

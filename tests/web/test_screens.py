@@ -6,6 +6,9 @@ from django.urls import reverse
 
 from hallweb.songs.models import Song
 from hallweb.songs.rows import load_plan
+from highhall.plan.kinds import KINDS
+from highhall.plan.starting_points import STARTING_POINTS
+from highhall.timing import NoteValue
 from tests.web.factories import make_song
 
 SCREENS = ["desk:returns", "desk:sends", "desk:wetness", "handoff:hand-off", "audition:manifest", "handoff:plan"]
@@ -45,7 +48,7 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
     ],
 )  # fmt: skip
 def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[str]) -> None:
-    fields = {"space": "hall", "path": "return/level_db", "value": "-3", "shape": "bell", "band": "tone/0"}
+    fields = {"start": "seated-hall", "path": "return/level_db", "value": "-3", "shape": "bell", "band": "tone/0"}
     assert post(stranger, name, song, *extra, **fields).status_code == 404
     song.refresh_from_db()
     assert song.head.number == 1
@@ -164,13 +167,58 @@ def test_a_stale_edit_is_refused_with_a_way_out(signed_in, song) -> None:
 
 
 def test_a_return_is_added_and_removed_and_brought_back(signed_in, song) -> None:
-    response = post(signed_in, "desk:add-return", song, space="hall")
-    assert "New Hall" in response.content.decode()
-    post(signed_in, "desk:remove-return", song, "new-hall")
+    response = post(signed_in, "desk:add-return", song, start="seated-hall")
+    assert "Seated hall" in response.content.decode()
+    post(signed_in, "desk:remove-return", song, "seated-hall")
     assert len(load_plan(song).returns) == 2
     response = post(signed_in, "desk:undo", song, view="returns")
-    assert "New Hall" in response.content.decode()
+    assert "Seated hall" in response.content.decode()
     assert len(load_plan(song).returns) == 3
+
+
+@pytest.mark.parametrize("point", [p for p in STARTING_POINTS if KINDS[p.kind].makes_wet], ids=lambda p: p.id)
+def test_every_starting_point_becomes_a_return_with_fields_for_all_it_has(signed_in, song, point) -> None:
+    page = post(signed_in, "desk:add-return", song, start=point.id).content.decode()
+    return_ = load_plan(song).returns[-1]
+    assert return_.name == point.name
+    assert return_.is_wet
+    assert f'aria-label="{point.name}"' in page
+    if point.kind != "reverb":
+        for parameter in KINDS[point.kind].parameters:
+            assert f"step/{point.kind}/{parameter.name}" in page
+
+
+def test_what_to_start_with_has_to_be_one_of_the_list(signed_in, song) -> None:
+    response = post(signed_in, "desk:add-return", song, start="lost")
+    assert response.status_code == 422
+    assert "Choose what to start with" in response.content.decode()
+
+
+@pytest.mark.parametrize(
+    ("start", "path", "typed", "value"),
+    [
+        ("dotted-pair", "step/echo/left", "1/8T", NoteValue(1, 8, "T")), ("dotted-pair", "step/echo/feedback", "45 %", 0.45),
+        ("dotted-pair", "step/echo/low_cut_hz", "off", None), ("dotted-pair", "step/echo/input", "mono", "mono"),
+        ("many-hands", "step/chorus/voices", "3", 3), ("many-hands", "step/chorus/rate", "1/2", NoteValue(1, 2)),
+        ("second-take", "step/doubler/left_cents", "-9", -9.0),
+    ],
+)  # fmt: skip
+def test_values_of_other_steps_are_typed(signed_in, song, start: str, path: str, typed: str, value: object) -> None:
+    post(signed_in, "desk:add-return", song, start=start)
+    added = load_plan(song).returns[-1].id
+    assert post(signed_in, "desk:set-return", song, added, path=path, value=typed).status_code == 200
+    _, step, name = path.split("/")
+    assert load_plan(song).return_(added).step(step).value(name) == value
+
+
+@pytest.mark.parametrize(
+    ("path", "typed"), [("step/chorus/voices", "2.5"), ("step/chorus/rate", "1/5"), ("step/chorus/mix", "200 %")]
+)
+def test_what_a_step_cannot_take_is_said_at_its_field(signed_in, song, path: str, typed: str) -> None:
+    post(signed_in, "desk:add-return", song, start="many-hands")
+    response = post(signed_in, "desk:set-return", song, "many-hands", path=path, value=typed)
+    assert response.status_code == 422
+    assert "Type a" in response.content.decode()
 
 
 def test_bands_are_added_and_removed(signed_in, song) -> None:

@@ -115,7 +115,7 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
 
     shown_delay = str(time) if isinstance(time, NoteValue) else f"{pre_delay_s * 1000:.0f} ms"
     decay = f"{decay_s:.2f} s" if decay_s < 1 else f"{decay_s:.1f} s"
-    reading, verdict = _reading((pre_delay_s + decay_s) / beat_s, time_grid(plan.song))
+    reading, verdict = reading_of((pre_delay_s + decay_s) / beat_s, time_grid(plan.song), "Tail")
     return TimePicture(
         grid=time_grid(plan.song),
         start_x=x(pre_delay_s),
@@ -132,15 +132,16 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
     )
 
 
-def _reading(end_beats: float, grid: list[GridLine]) -> tuple[str, str]:
-    """Return in words when the tail, to -60 dB, ends against the second beat."""
+def reading_of(end_beats: float, grid: list[GridLine], subject: str) -> tuple[str, str]:
+    """Return in words when a tail (or repeats) ends against the second beat."""
+    s = "" if subject.endswith("s") else "s"
     event = "the next backbeat" if any(line.kind == "backbeat" for line in grid) else "the second beat"
     after = end_beats - 2
     if after <= -0.05:
-        return "Tail clears", f"{figure(-after)} beats before {event}"
+        return f"{subject} clear{s}", f"{figure(-after)} beats before {event}"
     if after < 0.05:
-        return "Tail ends", f"on {event}"
-    return "Tail rings", f"{figure(after)} beats past {event}"
+        return f"{subject} end{s}", f"on {event}"
+    return f"{subject} ring{s}", f"{figure(after)} beats past {event}"
 
 
 def tone_picture(plan: Plan, return_: Return, width: int, height: int) -> TonePicture:

@@ -11,7 +11,9 @@ from highhall.timing import Meter, Milliseconds, NoteValue, Position, parse_time
 _NUMBER = re.compile(
     r"(?P<number>[+-]?(\d+([.,]\d*)?|[.,]\d+))\s*(?P<unit>k(hz)?|hz|db|ms|s|%|cents|bit)?", re.IGNORECASE
 )
-_PERCENT = {"width", "diffusion", "mod_depth", "depth", "pan"}
+_PERCENT = {
+    "width", "diffusion", "mod_depth", "depth", "pan", "feedback", "cross", "drive", "mix", "amount", "shift_feed",
+}  # fmt: skip
 _SILENCE = {"off", "-inf", "silence", "closed"}
 
 
@@ -55,6 +57,10 @@ def parse_entry(parameter: Parameter, text: str) -> ParameterValue:
             return text in {"on", "true", "1"}
         case ParameterType.TIME:
             return _time(parameter, text)
+        case ParameterType.RATE if "/" in text:
+            return _note(text)
+        case ParameterType.WHOLE_NUMBER:
+            return _whole_number(parameter, text)
         case _:
             return _number(parameter, text)
 
@@ -73,6 +79,20 @@ def _time(parameter: Parameter, text: str) -> NoteValue | Milliseconds:
             f"Type a time from {parameter.low:g} to {parameter.high:g} ms, or a note value that lasts so long."
         )
     return value
+
+
+def _note(text: str) -> NoteValue:
+    try:
+        return NoteValue.parse(text)
+    except CoreError:
+        raise EntryError("Type a number of Hz, or a note value such as 1/4 or 1/8T.") from None
+
+
+def _whole_number(parameter: Parameter, text: str) -> int:
+    value = _number(parameter, text)
+    if value != int(value):
+        raise EntryError(f"Type a whole number from {parameter.low:g} to {parameter.high:g}.")
+    return int(value)
 
 
 def _number(parameter: Parameter, text: str) -> float:

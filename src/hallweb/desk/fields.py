@@ -1,5 +1,6 @@
 """The fields of an open return: what can be typed, its unit, and the same value in the other unit."""
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -18,8 +19,10 @@ _LABELS = {
     "pre_delay": "Pre-delay", "decay_s": "Decay", "low_ratio": "Low decay", "high_ratio": "High decay",
     "size": "Size", "diffusion": "Diffusion", "early_db": "Early", "mod_depth": "Wander", "mod_hz": "Rate",
     "low_hz": "Low below", "high_hz": "High above", "level_db": "Return", "width": "Width", "pan": "Pan",
-    "hz": "Frequency", "gain_db": "Gain", "q": "Q", "slope_db_oct": "Slope",
+    "left_db": "Left level", "right_db": "Right level", "wow_hz": "Wow rate", "left_cents": "Left detune",
+    "right_cents": "Right detune", "hz": "Frequency", "gain_db": "Gain", "q": "Q", "slope_db_oct": "Slope",
 }  # fmt: skip
+_UNIT_IN_NAME = re.compile(r"_(ms|db|hz|s|cents)$")
 _GROUPS = (
     ("Time", ("pre_delay", "decay_s", "low_ratio", "high_ratio")),
     ("Space", ("size", "diffusion", "early_db", "mod_depth")),
@@ -64,6 +67,10 @@ def field_groups(plan: Plan, return_: Return, errors: dict[str, tuple[str, str]]
         if step.kind == "reverb":
             for name, parameters in _GROUPS:
                 yield FieldGroup(name=name, fields=[_step_field(plan, step, p, errors) for p in parameters])
+        elif step.kind != "tone":
+            shown = [p.name for p in KINDS[step.kind].parameters if p.type is not ParameterType.PATH]
+            fields = [_step_field(plan, step, name, errors) for name in shown]
+            yield FieldGroup(name=step.kind.capitalize(), fields=fields)
         for index, band in enumerate(step.bands):
             fields = [_band_field(step, index, band, name, errors) for name in _BAND_FIELDS[band.shape]]
             yield FieldGroup(name=BAND_NAMES[band.shape], fields=fields, remove=f"{step.id}/{index}")
@@ -79,9 +86,23 @@ def field_groups(plan: Plan, return_: Return, errors: dict[str, tuple[str, str]]
 
 def _step_field(plan: Plan, step: Step, name: str, errors: dict[str, tuple[str, str]]) -> Field:
     parameter = KINDS[step.kind].parameter(name)
+    path, label = f"step/{step.id}/{name}", label_of(parameter)
+    if parameter.type is ParameterType.CHOICE:
+        return Field(
+            path=path, label=label, text=str(step.value(name)), choices=tuple((c, c) for c in parameter.choices)
+        )
+    if parameter.type is ParameterType.FLAG:
+        return Field(
+            path=path, label=label, text="on" if step.value(name) else "off", choices=(("on", "yes"), ("off", "no"))
+        )
     value = step.time(name) if parameter.type is ParameterType.TIME else step.value(name)
     hint = _hint(plan, step, name, value)
-    return _field(f"step/{step.id}/{name}", parameter, value, errors, hint=hint, step=_arrow(parameter, value))
+    return _field(path, parameter, value, errors, hint=hint, step=_arrow(parameter, value))
+
+
+def label_of(parameter: Parameter) -> str:
+    """Return what a parameter is called beside its field."""
+    return _LABELS.get(parameter.name) or _UNIT_IN_NAME.sub("", parameter.name).replace("_", " ").capitalize()
 
 
 def _arrow(parameter: Parameter, value: ParameterValue) -> str:
@@ -138,7 +159,7 @@ def _field(
     ratio = parameter.name.endswith("_ratio") or parameter.name == "size"
     return Field(
         path=path,
-        label=_LABELS[parameter.name],
+        label=label_of(parameter),
         text=typed if error else entry_text(parameter, value),
         kept=entry_text(parameter, value),
         unit="\N{MULTIPLICATION SIGN}" if ratio else unit_of(parameter),

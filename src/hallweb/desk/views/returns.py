@@ -1,6 +1,7 @@
 """The Returns screen: one band a return, one of them open."""
 
 from dataclasses import replace
+from itertools import groupby
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -10,14 +11,16 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk.charts import HIT_X, looks, skyline, time_grid, time_picture, tone_picture
 from hallweb.desk.context import edited, frame_context, item_or_404, open_song, refused, show_screen
+from hallweb.desk.echo_charts import echo_picture
 from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.fields import BAND_NAMES, field_groups
 from hallweb.desk.templatetags.figures import figure
 from hallweb.songs.actions import SongState
 from highhall.plan import Band, Plan, PlanRefusedError, Return, Step
-from highhall.plan.edits import add_return, id_from_name, remove_return, set_return, set_step, step_of_kind
+from highhall.plan.edits import add_return, id_from_name, remove_return, set_return, set_step
 from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, SPACES, WIDTH, Parameter
 from highhall.plan.model import ParameterValue
+from highhall.plan.starting_points import STARTING_POINTS
 
 TEMPLATE = "desk/returns.html"
 Errors = dict[str, tuple[str, str]]
@@ -30,7 +33,8 @@ _NEW_BANDS = {
     "high_shelf": 4000.0,
     "notch": 1000.0,
 }
-_STARTS = {"plate": ("New Plate", 1.6), "hall": ("New Hall", 2.8)}
+_STARTS = {point.id: point for point in STARTING_POINTS if KINDS[point.kind].makes_wet}
+_LOW_CUT = Band(shape="low_cut", hz=200.0)
 
 
 @login_required
@@ -54,7 +58,7 @@ def _bench(opened: SongState, open_key: str) -> dict[str, Any]:
         "grid": time_grid(plan.song),
         "hit_x": HIT_X,
         "open_key": open_key,
-        "starts": [(space, f"{space.capitalize()}, {seconds} s") for space, (_, seconds) in _STARTS.items()],
+        "starts": [(kind, list(points)) for kind, points in groupby(_STARTS.values(), key=lambda point: point.kind)],
     }
 
 
@@ -74,6 +78,7 @@ def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None =
         "look": looks(plan.returns)[return_.id],
         "is_open": is_open,
         "time": time_picture(plan, return_),
+        "echo": echo_picture(plan, return_),
         "tone": tone_picture(plan, return_, 428 if is_open else 92, 168 if is_open else 40),
         "skyline": skyline(plan, return_),
         "feeds": feeds,
@@ -92,18 +97,18 @@ def _band_part(
     return_ = item_or_404(opened.plan.returns, key)
     is_open = request.POST.get("is_open") != "no"
     band = _band(opened.plan, return_, is_open=is_open, errors=errors)
-    context = {**frame_context(opened, "returns"), "band": band, "is_part": True}
+    context = {**frame_context(opened, "returns"), "band": band, "grid": time_grid(opened.plan.song), "is_part": True}
     return render(request, f"{TEMPLATE}#band-answer", context, status=status)
 
 
 @login_required
 @require_POST
 def add(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Add a return with a space and a low cut, and open it."""
-    space = request.POST.get("space", "")
-    if space not in _STARTS:
-        return refused(request, f"Choose what to start with: {' or '.join(_STARTS)}.")
-    name, decay_s = _STARTS[space]
+    """Add a return with a starting point and a low cut, and open it."""
+    point = _STARTS.get(request.POST.get("start", ""))
+    if point is None:
+        return refused(request, f"Choose what to start with, such as {next(iter(_STARTS.values())).name}.")
+    name = point.name
     added_id = ""
 
     def edit(plan: Plan) -> Plan:
@@ -111,8 +116,8 @@ def add(request: HttpRequest, song_id: int) -> HttpResponse:
         names = {r.name for r in plan.returns}
         free = next(n for n in (name, *(f"{name} {i}" for i in range(2, 1000))) if n not in names)
         chain = (
-            step_of_kind("reverb", "space", {"space": space, "decay_s": decay_s}),
-            Step(id="tone", kind="tone", params={"bands": (Band(shape="low_cut", hz=200.0),)}),
+            replace(point.step, id="space" if point.kind == "reverb" else point.kind),
+            Step(id="tone", kind="tone", params={"bands": (_LOW_CUT,)}),
         )
         plan, added_id = add_return(plan, free, chain, level_db=0.0)
         return plan
