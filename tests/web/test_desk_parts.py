@@ -130,14 +130,18 @@ def test_the_echo_picture_has_every_repeat_at_its_beat_and_level() -> None:
     assert "past" in picture.verdict
 
 
-def test_one_repeat_clears_and_a_space_has_the_picture_of_a_space() -> None:
+def test_one_repeat_clears_and_an_echo_before_a_space_makes_its_tail_longer() -> None:
     picture = echo_picture(make_plan(), echo_return(left="1/8", right="1/8"))
     assert picture is not None
     assert (picture.reading, picture.count[:9]) == ("Repeats clear", "2 repeats")
     both = Return(
         id="b", name="B", chain=(*echo_return(left="1/8", right="1/8").chain, *reverb_return(decay_s=1.0).chain)
     )
-    assert echo_picture(make_plan(), both) is None
+    plain = time_picture(make_plan(), reverb_return(decay_s=1.0))
+    longer = time_picture(make_plan(), both)
+    assert plain is not None
+    assert longer is not None
+    assert (plain.verdict, longer.verdict) == ("on the next backbeat", "0.5 beats past the next backbeat")
 
 
 def test_a_chain_without_a_space_has_no_time_picture() -> None:

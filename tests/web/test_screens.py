@@ -44,6 +44,7 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
     ("name", "extra"),
     [
         ("desk:add-return", []), ("desk:set-return", ["hall"]), ("desk:remove-return", ["hall"]), ("desk:add-band", ["hall"]),
+        ("desk:add-step", ["hall"]), ("desk:change-step", ["hall"]),
         ("desk:remove-band", ["hall"]), ("desk:set-send", []), ("desk:undo", []), ("desk:redo", []), ("handoff:print", []),
     ],
 )  # fmt: skip

@@ -9,6 +9,7 @@ import numpy as np
 from hallweb.desk.fields import BAND_NAMES, beat_seconds
 from hallweb.desk.templatetags.figures import figure
 from highhall.effects.tone import response_db
+from highhall.measure.predictions import echo_taps
 from highhall.plan import Plan, Return, Song
 from highhall.plan.kinds import KINDS
 from highhall.timing import NoteValue, Position
@@ -16,6 +17,7 @@ from highhall.timing import NoteValue, Position
 BEATS_SHOWN = 4
 BEAT_PX = 136.0
 HIT_X = 8.0
+AUDIBLE_DB = -30.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,7 +117,8 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
 
     shown_delay = str(time) if isinstance(time, NoteValue) else f"{pre_delay_s * 1000:.0f} ms"
     decay = f"{decay_s:.2f} s" if decay_s < 1 else f"{decay_s:.1f} s"
-    reading, verdict = reading_of((pre_delay_s + decay_s) / beat_s, time_grid(plan.song), "Tail")
+    end_s = pre_delay_s + decay_s + last_repeat_s(plan, return_)
+    reading, verdict = reading_of(end_s / beat_s, time_grid(plan.song), "Tail")
     return TimePicture(
         grid=time_grid(plan.song),
         start_x=x(pre_delay_s),
@@ -130,6 +133,16 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
         verdict=verdict,
         label=f"{shown_delay}, then {decay}" if pre_delay_s else decay,
     )
+
+
+def last_repeat_s(plan: Plan, return_: Return) -> float:
+    """Return when the last repeat over -30 dB of a return's echoes comes, in seconds after a hit at the song's start."""
+    ends = [
+        max((tap.seconds for tap in echo_taps(step, plan.song, Position(1)) if tap.level_db >= AUDIBLE_DB), default=0.0)
+        for step in return_.chain
+        if step.on and step.kind == "echo"
+    ]
+    return sum(ends)
 
 
 def reading_of(end_beats: float, grid: list[GridLine], subject: str) -> tuple[str, str]:

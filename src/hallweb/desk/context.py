@@ -13,9 +13,9 @@ from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
 from hallweb.songs.rows import load_plan
 from highhall.errors import CoreError
-from highhall.plan import Plan, PlanRefusedError, Return, Track
+from highhall.plan import Plan, PlanRefusedError, Return, Step, Track
 
-_Item = TypeVar("_Item", Track, Return)
+_Item = TypeVar("_Item", Track, Return, Step)
 
 STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from hallweb.desk.charts import BEAT_PX, HIT_X, GridLine, reading_of, time_grid
+from hallweb.desk.charts import AUDIBLE_DB, BEAT_PX, HIT_X, GridLine, last_repeat_s, reading_of, time_grid
 from hallweb.desk.fields import beat_seconds
 from hallweb.desk.templatetags.figures import figure
 from highhall.measure.predictions import LOWEST_DB, echo_taps
@@ -44,9 +44,9 @@ class EchoPicture:
 
 
 def echo_picture(plan: Plan, return_: Return) -> EchoPicture | None:
-    """Return the picture of a return's first echo at the song's first tempo; None if it has none, or a space."""
+    """Return the picture of a return's first echo at the song's first tempo; None if it has none."""
     step = next((s for s in return_.chain if s.on and s.kind == "echo"), None)
-    if step is None or any(s.kind == "reverb" for s in return_.chain):
+    if step is None:
         return None
     beat_s = beat_seconds(plan)
     taps = echo_taps(step, plan.song, Position(1))
@@ -58,8 +58,8 @@ def echo_picture(plan: Plan, return_: Return) -> EchoPicture | None:
         )
         for tap in taps
     ]
-    audible = [tap for tap in taps if tap.level_db >= -30]
-    last_s = max((tap.seconds for tap in audible), default=0.0)
+    audible = [tap for tap in taps if tap.level_db >= AUDIBLE_DB]
+    last_s = last_repeat_s(plan, return_)
     reading, verdict = reading_of(last_s / beat_s, time_grid(plan.song), "Repeats")
     return EchoPicture(
         grid=time_grid(plan.song),

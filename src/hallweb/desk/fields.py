@@ -24,6 +24,7 @@ _LABELS = {
 }  # fmt: skip
 _UNIT_IN_NAME = re.compile(r"_(ms|db|hz|s|cents)$")
 _GROUPS = (
+    ("Kind", ("space",)),
     ("Time", ("pre_delay", "decay_s", "low_ratio", "high_ratio")),
     ("Space", ("size", "diffusion", "early_db", "mod_depth")),
 )

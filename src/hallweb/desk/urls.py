@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from hallweb.desk.views import history, returns, sections, sends, song, songs, time, tracks, uploads
+from hallweb.desk.views import chains, history, returns, sections, sends, song, songs, time, tracks, uploads
 
 app_name = "desk"
 urlpatterns = [
@@ -40,6 +40,8 @@ urlpatterns = [
     path("songs/<int:song_id>/returns/add/", returns.add, name="add-return"),
     path("songs/<int:song_id>/returns/<slug:key>/set/", returns.set_value, name="set-return"),
     path("songs/<int:song_id>/returns/<slug:key>/remove/", returns.remove, name="remove-return"),
+    path("songs/<int:song_id>/returns/<slug:key>/steps/", chains.add, name="add-step"),
+    path("songs/<int:song_id>/returns/<slug:key>/steps/change/", chains.change, name="change-step"),
     path("songs/<int:song_id>/returns/<slug:key>/bands/", returns.add_band, name="add-band"),
     path("songs/<int:song_id>/returns/<slug:key>/bands/remove/", returns.remove_band, name="remove-band"),
     path("songs/<int:song_id>/sends/", sends.show, name="sends"),

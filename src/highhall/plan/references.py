@@ -126,7 +126,7 @@ def _chain_problems(plan: Plan, return_: Return, path: str) -> Iterator[Problem]
         here = f"{path}.chain[{index}].params"
         if step is first_on and KINDS[step.kind].has("mix") and step.value("mix") != 1:
             yield Problem(
-                f"{here}.mix", "must be 1 in the first step that is on, since dry sound never leaves a return"
+                f"{here}.mix", "mix must be 1 in the first step that is on, since dry sound never leaves a return"
             )
         if step.kind == "duck" and not _is_key(plan, step.value("key")):
             yield Problem(f"{here}.key", f'there is no track or group "{step.value("key")}"')

@@ -1,5 +1,6 @@
 """The Returns screen: one band a return, one of them open."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 from itertools import groupby
 from typing import Any
@@ -18,9 +19,9 @@ from hallweb.desk.templatetags.figures import figure
 from hallweb.songs.actions import SongState
 from highhall.plan import Band, Plan, PlanRefusedError, Return, Step
 from highhall.plan.edits import add_return, id_from_name, remove_return, set_return, set_step
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, SPACES, WIDTH, Parameter
+from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH, Parameter
 from highhall.plan.model import ParameterValue
-from highhall.plan.starting_points import STARTING_POINTS
+from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
 
 TEMPLATE = "desk/returns.html"
 Errors = dict[str, tuple[str, str]]
@@ -58,8 +59,12 @@ def _bench(opened: SongState, open_key: str) -> dict[str, Any]:
         "grid": time_grid(plan.song),
         "hit_x": HIT_X,
         "open_key": open_key,
-        "starts": [(kind, list(points)) for kind, points in groupby(_STARTS.values(), key=lambda point: point.kind)],
+        "starts": _by_kind(_STARTS.values()),
     }
+
+
+def _by_kind(points: Iterable[StartingPoint]) -> list[tuple[str, list[StartingPoint]]]:
+    return [(kind, list(of_kind)) for kind, of_kind in groupby(points, key=lambda point: point.kind)]
 
 
 def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None = None) -> dict[str, Any]:
@@ -85,15 +90,15 @@ def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None =
         "output": output,
         "width_percent": figure(return_.width * 100, 0),
         "groups": list(field_groups(plan, return_, errors or {})) if is_open else [],
-        "space": next((str(s.value("space")) for s in return_.chain if s.kind == "reverb"), ""),
-        "spaces": SPACES,
         "band_shapes": BAND_NAMES.items(),
+        "steps_to_add": _by_kind(STARTING_POINTS),
     }
 
 
-def _band_part(
+def band_part(
     request: HttpRequest, opened: SongState, key: str, errors: Errors | None = None, status: int = 200
 ) -> HttpResponse:
+    """Return one band drawn anew, with the history."""
     return_ = item_or_404(opened.plan.returns, key)
     is_open = request.POST.get("is_open") != "no"
     band = _band(opened.plan, return_, is_open=is_open, errors=errors)
@@ -150,16 +155,16 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     try:
         change, what = _change(return_, path, text)
     except EntryError as error:
-        return _band_part(request, opened, key, {path: (text, str(error))}, status=422)
+        return band_part(request, opened, key, {path: (text, str(error))}, status=422)
     except (KeyError, IndexError, ValueError):
         raise Http404 from None
     try:
         change(opened.plan)
     except PlanRefusedError as error:
         problem = error.problems[0].text
-        return _band_part(request, opened, key, {path: (text, f"{problem[:1].upper()}{problem[1:]}.")}, status=422)
+        return band_part(request, opened, key, {path: (text, f"{problem[:1].upper()}{problem[1:]}.")}, status=422)
     label = f"{what}, {return_.name}"
-    return edited(request, song_id, label, change, lambda state: _band_part(request, state, key))
+    return edited(request, song_id, label, change, lambda state: band_part(request, state, key))
 
 
 def _change(return_: Return, path: str, text: str) -> Any:  # noqa: ANN401 - (edit, what it changes)
@@ -229,7 +234,7 @@ def add_band(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         return set_step(plan, key, tone.id, params={"bands": (*tone.bands, band)})
 
     return edited(
-        request, song_id, f"Add {BAND_NAMES[shape].lower()}", edit, lambda state: _band_part(request, state, key)
+        request, song_id, f"Add {BAND_NAMES[shape].lower()}", edit, lambda state: band_part(request, state, key)
     )
 
 
@@ -246,4 +251,4 @@ def remove_band(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         index = int(index_text)
         return set_step(plan, key, step_id, params={"bands": (*bands[:index], *bands[index + 1 :])})
 
-    return edited(request, song_id, "Remove filter", edit, lambda state: _band_part(request, state, key))
+    return edited(request, song_id, "Remove filter", edit, lambda state: band_part(request, state, key))

@@ -18,6 +18,7 @@ _DC_GUARD = Band(shape="low_cut", hz=10.0, slope_db_oct=6)
 _MEMORY_DB = 110
 _DECAY = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
 _SWEEP_S = 0.06
+_AT_ONCE = 64  # moving runs whose settings are worked out together
 
 
 class Reverb:
@@ -67,9 +68,6 @@ class Reverb:
             for index, run in enumerate(part):
                 settings[run.start] = _moments(both, 2 * index, 2 * index + 2)
         return [(run, settings[run.start]) for run in found]
-
-
-_AT_ONCE = 64
 
 
 def _structure(step: StepCurves, shortest_decay_s: float) -> Structure:

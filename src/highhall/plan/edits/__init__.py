@@ -5,7 +5,16 @@ Each returns a checked plan, or raises and leaves the plan that was given as it 
 
 from highhall.plan.edits.basics import checked, id_from_name
 from highhall.plan.edits.moves import clear_section_value, set_section_value
-from highhall.plan.edits.returns import add_return, remove_return, set_return, set_step, step_of_kind
+from highhall.plan.edits.returns import (
+    add_return,
+    add_step,
+    place_step,
+    remove_return,
+    remove_step,
+    set_return,
+    set_step,
+    step_of_kind,
+)
 from highhall.plan.edits.sections import (
     add_section,
     move_section,
@@ -40,6 +49,7 @@ __all__ = [
     "add_group",
     "add_return",
     "add_section",
+    "add_step",
     "add_tracks",
     "checked",
     "clear_section_value",
@@ -49,6 +59,7 @@ __all__ = [
     "move_section",
     "nudge_levels",
     "open_stretch",
+    "place_step",
     "place_tracks",
     "put_meter",
     "put_tempo",
@@ -57,6 +68,7 @@ __all__ = [
     "remove_return",
     "remove_section",
     "remove_send",
+    "remove_step",
     "remove_tempo",
     "remove_tracks",
     "rename_section",

@@ -1,0 +1,79 @@
+"""The chain of an open return: adding, ordering, switching and removing steps."""
+
+import pytest
+from django.urls import reverse
+
+from hallweb.songs.models import Song
+from hallweb.songs.rows import load_plan
+
+
+def post(client, name: str, song: Song, key: str, **fields: str):
+    song.refresh_from_db()
+    return client.post(
+        reverse(name, args=[song.pk, key]), {"revision": song.head.number, **fields}, headers={"HX-Request": "true"}
+    )
+
+
+def kinds(song: Song, key: str = "hall") -> list[str]:
+    return [step.kind for step in load_plan(song).return_(key).chain]
+
+
+def test_a_step_is_added_put_first_switched_off_and_removed(signed_in, song) -> None:
+    before = kinds(song)
+    page = post(signed_in, "desk:add-step", song, "hall", start="warm-edge").content.decode()
+    assert kinds(song) == [*before, "drive"]
+    assert "step/drive/amount" in page
+    for _ in before:
+        post(signed_in, "desk:change-step", song, "hall", step="drive", change="earlier")
+    assert kinds(song) == ["drive", *before]
+    post(signed_in, "desk:change-step", song, "hall", step="drive", change="earlier")  # at the end it stays
+    assert kinds(song) == ["drive", *before]
+    page = post(signed_in, "desk:change-step", song, "hall", step="drive", change="switch").content.decode()
+    assert not load_plan(song).return_("hall").step("drive").on
+    assert 'aria-pressed="false"' in page
+    post(signed_in, "desk:change-step", song, "hall", step="drive", change="remove")
+    assert kinds(song) == before
+    song.refresh_from_db()
+    undo = {"revision": song.head.number, "view": "returns"}
+    assert signed_in.post(reverse("desk:undo", args=[song.pk]), undo, headers={"HX-Request": "true"}).status_code == 200
+    assert kinds(song) == ["drive", *before]
+
+
+def test_a_second_step_of_a_kind_gets_an_id_of_its_own_and_fields_of_its_own(signed_in, song) -> None:
+    post(signed_in, "desk:add-step", song, "hall", start="nave")
+    page = post(signed_in, "desk:add-step", song, "hall", start="booth").content.decode()
+    ids = [step.id for step in load_plan(song).return_("hall").chain if step.kind == "reverb"]
+    assert len(ids) == len(set(ids)) == 3
+    assert all(f"step/{step_id}/space" in page for step_id in ids)
+
+
+def test_a_return_without_a_wet_step_says_that_it_is_silent(signed_in, song) -> None:
+    wet = next(step.id for step in load_plan(song).return_("hall").chain if step.kind == "reverb")
+    page = post(signed_in, "desk:change-step", song, "hall", step=wet, change="switch").content.decode()
+    assert "silent: no step that is on makes wet sound" in page
+
+
+def test_what_the_plan_forbids_is_said_and_changes_nothing(signed_in, song) -> None:
+    post(signed_in, "desk:add-step", song, "hall", start="slow-shimmer")
+    post(signed_in, "desk:set-return", song, "hall", path="step/chorus/mix", value="50 %")
+    for _ in range(len(kinds(song)) - 2):
+        post(signed_in, "desk:change-step", song, "hall", step="chorus", change="earlier")
+    response = post(signed_in, "desk:change-step", song, "hall", step="chorus", change="earlier")
+    assert response.status_code == 422
+    assert "Mix must be 1" in response.content.decode()
+    assert kinds(song)[0] != "chorus"
+
+
+@pytest.mark.parametrize(
+    ("name", "fields", "status"),
+    [
+        ("desk:add-step", {"start": "lost"}, 422),
+        ("desk:change-step", {"step": "lost", "change": "remove"}, 404),
+        ("desk:change-step", {"step": "reverb", "change": "explode"}, 404),
+    ],
+)
+def test_what_cannot_be_is_refused(signed_in, song, name: str, fields: dict[str, str], status: int) -> None:
+    before = kinds(song)
+    assert post(signed_in, name, song, "hall", **fields).status_code == status
+    assert post(signed_in, name, song, "lost", **fields).status_code == 404
+    assert kinds(song) == before
