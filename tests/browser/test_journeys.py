@@ -15,6 +15,35 @@ def rail(page):
     return page.get_by_role("navigation", name="Views in working order")
 
 
+def test_an_echo_gets_a_space_behind_it_by_keyboard_and_all_of_it_is_undone(desk, song) -> None:
+    desk.get_by_label("Start from").select_option("quarter-repeats")
+    desk.get_by_role("button", name="Add a return").press("Enter")
+    band = desk.get_by_role("region", name="Quarter repeats")
+    left = band.get_by_role("textbox", name="Left", exact=True)
+    left.fill("1/8.")
+    left.press("Enter")
+    expect(band.get_by_role("img", name="Repeats: left 1/8., right 1/4.")).to_be_visible()
+    width = band.get_by_role("textbox", name="Width, %")
+    width.fill("60")
+    width.press("Enter")
+    expect(desk.locator("#history")).to_contain_text("Width, Quarter repeats")
+
+    band.get_by_label("Add a step").select_option("seated-hall")
+    expect(band.get_by_role("button", name="reverb", exact=True)).to_be_visible()
+    earlier = band.get_by_role("button", name="Put reverb earlier")
+    earlier.press("Enter")
+    expect(desk.locator("#history")).to_contain_text("Earlier: reverb")
+    wait_until(desk, "document.activeElement.id === 'earlier-quarter-repeats-reverb'")  # the focus stays where it was
+    assert [step.kind for step in load_plan(song).return_("quarter-repeats").chain] == ["echo", "reverb", "tone"]
+
+    for _ in range(5):
+        label = desk.locator("#history").inner_text()
+        desk.keyboard.press("Control+z")
+        expect(desk.locator("#history")).not_to_have_text(label)
+    expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
+    assert "quarter-repeats" not in [return_.id for return_ in load_plan(song).returns]
+
+
 def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> None:
     # Build: a hall with an eighth of pre-delay, a longer decay, and a bell.
     desk.get_by_label("Start from").select_option("seated-hall")
