@@ -3,7 +3,20 @@
 import numpy as np
 import pytest
 
-from tests.core.signals import RATE, click_db, db, impulse, in_blocks, make_effect, moved_chain, pink_noise, power
+from highhall.plan import Tempo
+from highhall.timing import Position
+from tests.core.signals import (
+    RATE,
+    click_db,
+    db,
+    impulse,
+    in_blocks,
+    make_effect,
+    make_song,
+    moved_chain,
+    pink_noise,
+    power,
+)
 
 
 def sine(hz: float, seconds: float, level: float = 0.5) -> np.ndarray:
@@ -70,9 +83,6 @@ def test_every_pass_goes_through_first_order_butterworth_cuts() -> None:
 
 
 def test_repeats_follow_a_tempo_that_changes() -> None:
-    from highhall.plan import Tempo
-    from highhall.timing import Position
-
     tempos = (Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(5), bpm=60.0))
     effect = make_effect("echo", left="1/4", right="1/4", feedback=0.5, tempos=tempos)
     # 60 counts from 8 s on. Heard at 7.75 s, a quarter later lies half at 120 and half at 60: 8.5 s.
@@ -182,15 +192,10 @@ def test_autopan_goes_right_first_and_keeps_the_power() -> None:
 
 
 def test_a_note_value_keeps_its_phase_through_a_tempo_ramp() -> None:
-    from highhall.plan import Tempo
-    from highhall.timing import Position
-
     tempos = (Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(5), bpm=80.0, ramp=True))
     effect = make_effect("autopan", rate="1/1", depth=1.0, tempos=tempos)
     time = np.arange(0, 12 * RATE)
     heard = effect.process(np.ones((2, len(time)), np.float32), 0)
-    from tests.core.signals import make_song
-
     song = make_song(tempos=tempos)
     for bar in range(1, 6):  # at every bar line the round is complete: centre, going right
         at = song.time.sample_at(Position(bar))

@@ -5,13 +5,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from highhall.effects.feedback_line import repeats_until
 from highhall.measure import decay_by_band
 from highhall.measure.pictures import ENVELOPE_S, hit_response, picture_of
 from highhall.measure.predictions import (
     chain_response_db,
     decays_of,
     echo_taps,
-    repeats_until,
     tail_end_s,
 )
 from highhall.plan import Return, Tempo

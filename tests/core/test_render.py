@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 
-from highhall.effects import gain_of_db
+from highhall.curves import gain_of_db
 from highhall.plan import document_of, edits, plan_from_document
 from highhall.render import DRY, Engine, PrintOptions, Stems, print_plan
 from highhall.render.pieces import LanePieces, PieceRenderer, piece_frames

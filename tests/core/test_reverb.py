@@ -6,15 +6,14 @@ from scipy import signal
 
 from highhall.curves import StepCurves
 from highhall.effects.reverb import Reverb
-from highhall.effects.reverb.decay import DecayCurve
-from highhall.effects.reverb.design import settings_of, structure_of
+from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
+from highhall.effects.reverb.design import settings_of, structure_for, structure_of
 from highhall.measure import decay_by_band, reverberation_time
 from highhall.plan.edits import step_of_kind
 from highhall.timing import Position
 from tests.core.signals import RATE, db, impulse, make_song, pink_noise, power
 
 SPACES = ("room", "chamber", "plate", "hall", "cathedral")
-DECAY_NAMES = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
 
 
 def make_reverb(*, bpm: float = 120.0, rate: int = RATE, **params: object) -> Reverb:
@@ -64,8 +63,8 @@ def test_every_band_of_the_tail_decays_as_asked(space: str, decay_s: float, size
     params = {"space": space, "decay_s": decay_s, "size": size}
     ir = responses(decay_s * 1.3 + 0.4, early_db=-60, **params)
     step = step_of_kind("reverb", "s", params)
-    decay = DecayCurve(**{name: step.number(name) for name in DECAY_NAMES})
-    lengths = structure_of(space, size, step.number("diffusion"), decay_s, RATE).lengths
+    decay = DecayCurve.of(step)
+    lengths = structure_for(step, decay_s, RATE).lengths
     tolerance = 0.07 if decay_s < 1 else 0.05
     for reading in decay_by_band(ir, RATE):
         assert reading.t30_s == pytest.approx(asked_t30(decay, lengths, reading.centre_hz), rel=tolerance), reading
@@ -200,7 +199,7 @@ def test_no_line_ever_grows_whatever_the_decays(
 ) -> None:
     structure = structure_of(space, 3.0, 1.0, decay_s, RATE)
     values = (decay_s, low_ratio, low_hz, high_ratio, high_hz)
-    decay = DecayCurve(**{name: np.array([[value]]) for name, value in zip(DECAY_NAMES, values, strict=True)})
+    decay = DecayCurve(**{name: np.array([[value]]) for name, value in zip(DECAY_PARAMETERS, values, strict=True)})
     settings = settings_of(structure, decay, np.array([0.5]), RATE)
     z = np.exp(-2j * np.pi * np.geomspace(1, 23_999, 500) / RATE)[:, None]
     s = settings.shelves.reshape(6, 16).astype(np.float64)

@@ -8,8 +8,7 @@ import numpy as np
 
 from hallweb.desk.fields import BAND_NAMES, beat_seconds
 from hallweb.desk.templatetags.figures import figure
-from highhall.effects.tone import response_db
-from highhall.measure.predictions import echo_taps
+from highhall.measure.predictions import chain_response_db, last_repeat_s
 from highhall.plan import Plan, Return, Song
 from highhall.plan.kinds import KINDS
 from highhall.timing import NoteValue, Position
@@ -33,7 +32,6 @@ class GridLine:
 class TimePicture:
     """One hit at 0 and what a return makes of it, on the shared time axis."""
 
-    grid: list[GridLine]
     start_x: float
     end_x: float
     low_end_x: float
@@ -117,10 +115,9 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
 
     shown_delay = str(time) if isinstance(time, NoteValue) else f"{pre_delay_s * 1000:.0f} ms"
     decay = f"{decay_s:.2f} s" if decay_s < 1 else f"{decay_s:.1f} s"
-    end_s = pre_delay_s + decay_s + last_repeat_s(plan, return_)
+    end_s = pre_delay_s + decay_s + last_repeat_s(return_, plan.song, Position(1), AUDIBLE_DB)
     reading, verdict = reading_of(end_s / beat_s, time_grid(plan.song), "Tail")
     return TimePicture(
-        grid=time_grid(plan.song),
         start_x=x(pre_delay_s),
         end_x=x(pre_delay_s + decay_s),
         low_end_x=x(pre_delay_s + low_s),
@@ -133,16 +130,6 @@ def time_picture(plan: Plan, return_: Return) -> TimePicture | None:
         verdict=verdict,
         label=f"{shown_delay}, then {decay}" if pre_delay_s else decay,
     )
-
-
-def last_repeat_s(plan: Plan, return_: Return) -> float:
-    """Return when the last repeat over -30 dB of a return's echoes comes, in seconds after a hit at the song's start."""
-    ends = [
-        max((tap.seconds for tap in echo_taps(step, plan.song, Position(1)) if tap.level_db >= AUDIBLE_DB), default=0.0)
-        for step in return_.chain
-        if step.on and step.kind == "echo"
-    ]
-    return sum(ends)
 
 
 def reading_of(end_beats: float, grid: list[GridLine], subject: str) -> tuple[str, str]:
@@ -161,7 +148,7 @@ def tone_picture(plan: Plan, return_: Return, width: int, height: int) -> TonePi
     """Return the summed curve of a return's tone steps that are on, +12 to -36 dB, 40 Hz to 16 kHz."""
     bands = [band for step in return_.chain if step.on for band in step.bands]
     frequencies = np.geomspace(40, 16000, max(width // 3, 24))
-    levels = response_db(bands, frequencies, plan.song.sample_rate)
+    levels = chain_response_db(return_, frequencies, plan.song.sample_rate)
 
     def x(hz: float) -> float:
         return float(np.log(hz / 40) / np.log(400) * width)
@@ -173,7 +160,7 @@ def tone_picture(plan: Plan, return_: Return, width: int, height: int) -> TonePi
     marks = []
     for index, band in enumerate(b for b in bands if b.on):
         place = x(min(max(band.hz, 40), 16000))
-        at = y(float(response_db(bands, np.array([band.hz]), plan.song.sample_rate)[0]))
+        at = y(float(chain_response_db(return_, np.array([band.hz]), plan.song.sample_rate)[0]))
         hz = f"{band.hz / 1000:.3g} kHz" if band.hz >= 1000 else f"{band.hz:.0f} Hz"
         detail = f"{band.slope_db_oct} dB/oct" if band.shape.endswith("cut") else f"{figure(band.gain_db)} dB"
         anchor = "start" if place < width * 0.25 else "end" if place > width * 0.75 else "middle"

@@ -2,10 +2,10 @@
 
 from dataclasses import dataclass
 
-from hallweb.desk.charts import AUDIBLE_DB, BEAT_PX, HIT_X, GridLine, last_repeat_s, reading_of, time_grid
+from hallweb.desk.charts import AUDIBLE_DB, BEAT_PX, HIT_X, reading_of, time_grid
 from hallweb.desk.fields import beat_seconds
 from hallweb.desk.templatetags.figures import figure
-from highhall.measure.predictions import LOWEST_DB, echo_taps
+from highhall.measure.predictions import LOWEST_DB, echo_taps, last_repeat_s
 from highhall.plan import Plan, Return
 from highhall.timing import Position
 
@@ -35,7 +35,6 @@ class Repeat:
 class EchoPicture:
     """All repeats that fit, how the times are called, and in words when the last is over."""
 
-    grid: list[GridLine]
     repeats: list[Repeat]
     times: str
     count: str
@@ -59,10 +58,9 @@ def echo_picture(plan: Plan, return_: Return) -> EchoPicture | None:
         for tap in taps
     ]
     audible = [tap for tap in taps if tap.level_db >= AUDIBLE_DB]
-    last_s = last_repeat_s(plan, return_)
+    last_s = last_repeat_s(return_, plan.song, Position(1), AUDIBLE_DB)
     reading, verdict = reading_of(last_s / beat_s, time_grid(plan.song), "Repeats")
     return EchoPicture(
-        grid=time_grid(plan.song),
         repeats=[repeat for repeat in repeats if repeat.x <= _SHOWN_PX],
         times=f"left {step.time('left')}, right {step.time('right')}",
         count=f"{len(audible)} repeat{'s' * (len(audible) != 1)} over \N{MINUS SIGN}30 dB, the last after {figure(last_s, 2)} s",

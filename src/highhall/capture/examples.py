@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import soundfile as sf
+from numpy.typing import NDArray
 
 from highhall.capture.room import ROOMS
 from highhall.capture.sweep import Sweep
@@ -20,11 +21,11 @@ def example_response(name: str) -> Path:
     return FOLDER / f"{name}.flac"
 
 
-def captured(name: str) -> np.ndarray[tuple[int, ...], np.dtype[np.float32]]:
+def captured(name: str) -> NDArray[np.float32]:
     """Return what a sweep of 8 s finds of a room, (4, frames), as long as the room's decay, peak 0.9."""
     room, sweep = ROOMS[name], Sweep()
     found = sweep.response(room.answer(sweep.samples(), sweep.sample_rate), room.decay_s)
-    scaled: np.ndarray[tuple[int, ...], np.dtype[np.float32]] = (_PEAK * found / np.abs(found).max()).astype(np.float32)
+    scaled: NDArray[np.float32] = (_PEAK * found / np.abs(found).max()).astype(np.float32)
     return scaled
 
 

@@ -19,7 +19,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
-SPEED_OF_SOUND_M_S = 343.0
+from highhall.effects.reverb.early import SPEED_OF_SOUND_M_S
+
 _FINER = 8
 _NOISE_DB = -90.0
 

@@ -19,6 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft as scipy_fft
 
+from highhall.curves import raised_cosine
 from highhall.errors import CoreError
 
 Recording: TypeAlias = NDArray[np.floating]
@@ -55,16 +56,14 @@ class Sweep:
         phase = 2 * np.pi * self.low_hz * slowness * np.expm1(time / slowness)
         passed = octaves * time / self.seconds
         fade = np.minimum(passed / _FADE_IN_OCTAVES, (octaves - passed) / _FADE_OUT_OCTAVES)
-        shape = 0.5 - 0.5 * np.cos(np.pi * np.clip(fade, 0, 1))
-        samples: NDArray[np.float64] = _LEVEL * shape * np.sin(phase)
+        samples: NDArray[np.float64] = _LEVEL * raised_cosine(fade) * np.sin(phase)
         return samples
 
     def _band(self, hz: NDArray[np.float64]) -> NDArray[np.float64]:
         """Return a band that closes before the sweep's own fades: outside of it division would lift nothing but noise."""
         octaves = np.log2(np.maximum(hz, 1e-3) / self.low_hz)
         above, below = octaves / _FADE_IN_OCTAVES, (math.log2(self.high_hz / self.low_hz) - octaves) / _FADE_OUT_OCTAVES
-        band: NDArray[np.float64] = 0.5 - 0.5 * np.cos(np.pi * np.clip(np.minimum(above, below) - 0.5, 0, 1))
-        return band
+        return raised_cosine(np.minimum(above, below) - 0.5)
 
     def response(self, recording: Recording, seconds: float) -> NDArray[np.float32]:
         """Return the impulse response of what lies between the sweep and its recording.

@@ -10,6 +10,7 @@ on its boundary.
 import math
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
@@ -82,13 +83,13 @@ class Curve:
 
     def _read(self, value: float | None) -> float:
         if self._is_level:
-            return _amplitude(value)
+            return gain_of_db(value)
         number = float(value or 0.0)
         return math.exp(number) if self.scale is Scale.LOGARITHMIC else number
 
     def still_until(self, sample: int) -> float:
         """Return the sample up to which what is heard at `sample` goes on unchanged; `sample` itself if it does not."""
-        window = round(_SMOOTHING_S * self.time.sample_rate)
+        window = len(_smoothing_window(self.time.sample_rate))
         following = [s for s in self.stretches if s.end > sample]
         value, end = following[0].first, float(sample)
         for stretch in following:
@@ -133,7 +134,7 @@ class Curve:
     def _drawn_stretch(self, stretch: Stretch, first: int, last: int) -> Values | float:
         begin, end = stretch.first, stretch.last
         if stretch.is_still:
-            return _amplitude(begin) if self._is_level else float(begin or 0.0)
+            return gain_of_db(begin) if self._is_level else float(begin or 0.0)
         part = (np.arange(first, last) - stretch.start) / (stretch.end - stretch.start)
         if not self._is_level:
             low, high = float(begin or 0.0), float(end or 0.0)
@@ -141,7 +142,7 @@ class Curve:
             return line
         heard = begin if begin is not None else end
         if (begin is None or end is None) and heard is not None and heard <= SILENCE_DB:
-            low, high = _amplitude(begin), _amplitude(end)
+            low, high = gain_of_db(begin), gain_of_db(end)
             straight: Values = np.asarray(low + part * (high - low), np.float64)
             return straight
         low = SILENCE_DB if begin is None else begin
@@ -264,6 +265,7 @@ def _average_ahead(drawn: Values, window: Values, out: Values) -> None:
         out[n] = total
 
 
+@lru_cache(maxsize=8)
 def _smoothing_window(sample_rate: int) -> Values:
     width = round(_SMOOTHING_S * sample_rate)
     window = 1 - np.cos(2 * np.pi * (np.arange(width) + 0.5) / width)
@@ -271,5 +273,12 @@ def _smoothing_window(sample_rate: int) -> Values:
     return scaled
 
 
-def _amplitude(level_db: float | None) -> float:
-    return 0.0 if level_db is None else float(10 ** (level_db / 20))
+def gain_of_db(level_db: float | None) -> float:
+    """Return the linear factor of a level; None is silence."""
+    return 0.0 if level_db is None else float(10.0 ** (level_db / 20))
+
+
+def raised_cosine(parts: Values) -> Values:
+    """Return a smooth rise from 0 to 1 for how far along it each value is; 0 before and 1 after."""
+    rising: Values = 0.5 - 0.5 * np.cos(np.pi * np.clip(parts, 0, 1))
+    return rising

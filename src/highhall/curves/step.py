@@ -1,6 +1,7 @@
 """The parameters of one step through a song."""
 
 from collections.abc import Mapping
+from functools import cached_property
 from types import MappingProxyType
 
 from highhall.curves.curve import Curve
@@ -51,7 +52,7 @@ class StepCurves:
         """Whether it is on anywhere in the song."""
         return True in self.on.values
 
-    @property
+    @cached_property
     def on(self) -> Switched[bool]:
         """Whether it acts."""
         return switched(self.song, ON_PARAMETER, self.step.on, self.moves.get("on"))

@@ -11,7 +11,7 @@ from typing import Generic, TypeVar
 
 import numpy as np
 
-from highhall.curves.curve import Values
+from highhall.curves.curve import Values, raised_cosine
 from highhall.curves.drawing import Drawing
 from highhall.plan import Move, Song
 from highhall.plan.kinds import Parameter
@@ -56,8 +56,8 @@ class Switched(Generic[V]):
             if change.end <= start:
                 shares = {change.value: None}
             elif change.start < stop:
-                part = np.clip((np.arange(start, stop) - change.start) / (change.end - change.start), 0, 1)
-                rising = 0.5 - 0.5 * np.cos(np.pi * part)
+                samples: Values = np.arange(start, stop, dtype=np.float64)
+                rising = raised_cosine((samples - change.start) / (change.end - change.start))
                 shares = {value: (1 - rising) * (1 if old is None else old) for value, old in shares.items()}
                 below = shares.get(change.value)
                 shares[change.value] = rising if below is None else below + rising

@@ -3,7 +3,7 @@
 from highhall.effects.chain import NO_RESPONSES, Chain, effect_of
 from highhall.effects.effect import Effect
 from highhall.effects.impulse import Response, read_response
-from highhall.effects.signals import Signal, gain_of_db, silence
+from highhall.effects.signals import Signal, silence
 from highhall.effects.tone import Tone
 
 __all__ = [
@@ -14,7 +14,6 @@ __all__ = [
     "Signal",
     "Tone",
     "effect_of",
-    "gain_of_db",
     "read_response",
     "silence",
 ]

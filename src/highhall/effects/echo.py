@@ -8,19 +8,17 @@ References
 J. Dattorro, "Effect design, part 2: delay-line modulation and chorus", J. Audio Eng. Soc. 45(10), 1997.
 """
 
-import math
-
 import numpy as np
 
 from highhall.curves import Curve, StepCurves, runs
 from highhall.effects.delay import SongDelay
-from highhall.effects.feedback_line import PASS_CUT, FeedbackLine, high_cut, low_cut
+from highhall.effects.feedback_line import PASS_CUT, FeedbackLine, first_order_cut, repeats_until
 from highhall.effects.offset import SideDelays
 from highhall.effects.signals import Coefficients, Signal
 
 _MOST_DRIVE = 8.0
 _SHORTEST_S = 0.0006
-_MEMORY_DB = 110
+_MEMORY_DB = -110
 
 
 class Echo:
@@ -41,7 +39,7 @@ class Echo:
         shortest_s = max(min(delay.shortest_s for delay in self._delays) - wow_s, _SHORTEST_S)
         self._line = FeedbackLine(shortest_s * self._rate, longest_s * self._rate)
         self._offset = _side_offset(step.curve("offset_ms"), self._rate)
-        repeats = _repeats(self._feedback.extremes[1])
+        repeats = repeats_until(self._feedback.extremes[1], _MEMORY_DB)
         self.longest_gap_s = longest_s + (self._offset.longest_s if self._offset else 0.0)
         self.memory_s = self.longest_gap_s + (repeats - 1) * longest_s
 
@@ -69,8 +67,8 @@ class Echo:
     def _looped(self, source: Signal, start: int, stop: int, values: tuple[float, ...]) -> Signal:
         low_hz, high_hz, drive = values
         cuts = (
-            *(low_cut(low_hz, self._rate) if self._cuts[0] else PASS_CUT),
-            *(high_cut(high_hz, self._rate) if self._cuts[1] else PASS_CUT),
+            *(first_order_cut("low_cut", low_hz, self._rate) if self._cuts[0] else PASS_CUT),
+            *(first_order_cut("high_cut", high_hz, self._rate) if self._cuts[1] else PASS_CUT),
         )
         delays, shares = self._readings(start, stop)
         return self._line.process(
@@ -110,10 +108,3 @@ def _product(left: Coefficients | None, right: Coefficients | None) -> Coefficie
 
 def _side_offset(offset_ms: Curve, sample_rate: int) -> SideDelays | None:
     return None if offset_ms.constant == 0 else SideDelays(offset_ms.scaled(-1.0), offset_ms, sample_rate)
-
-
-def _repeats(feedback: float) -> int:
-    """Return how many repeats are heard until they are 110 dB down."""
-    if feedback <= 0:
-        return 1
-    return 1 + math.floor(_MEMORY_DB / (-20 * math.log10(feedback)))

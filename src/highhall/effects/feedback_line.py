@@ -13,6 +13,8 @@ from numba import njit
 from highhall.effects.delay import LAGRANGE, POINTS_AHEAD, read_between
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
+from highhall.effects.tone.bands import HIGHEST_SHARE, sections_of
+from highhall.plan.model import Band
 
 _SLIDE = 32768
 _POINTS = 8
@@ -82,16 +84,16 @@ PASS_CUT = (1.0, 0.0, 0.0)
 NO_CUTS = (*PASS_CUT, *PASS_CUT)
 
 
-def low_cut(hz: float, sample_rate: int) -> tuple[float, float, float]:
-    """Return b0, b1, a1 of a first-order Butterworth low cut."""
-    k = math.tan(math.pi * min(hz / sample_rate, 0.49))
-    return 1 / (1 + k), -1 / (1 + k), (k - 1) / (1 + k)
+def first_order_cut(shape: str, hz: float, sample_rate: int) -> tuple[float, float, float]:
+    """Return b0, b1, a1 of a first-order Butterworth `low_cut` or `high_cut`; none above 0.49 of the rate."""
+    band = Band(shape=shape, hz=min(hz, HIGHEST_SHARE * sample_rate), slope_db_oct=6)
+    b0, b1, _, a1, _ = sections_of([band], sample_rate)[0]
+    return b0, b1, a1
 
 
-def high_cut(hz: float, sample_rate: int) -> tuple[float, float, float]:
-    """Return b0, b1, a1 of a first-order Butterworth high cut."""
-    k = math.tan(math.pi * min(hz / sample_rate, 0.49))
-    return k / (1 + k), k / (1 + k), (k - 1) / (1 + k)
+def repeats_until(feedback: float, level_db: float) -> int:
+    """Return how many repeats lie at or over a level, the first being at 0 dB."""
+    return 1 + math.floor(level_db / (20 * math.log10(feedback)) + 1e-9) if 0 < feedback < 1 else 1
 
 
 class FeedbackLine:

@@ -18,8 +18,3 @@ WholeNumbers: TypeAlias = NDArray[np.int64]
 def silence(frames: int) -> Signal:
     """Return a silent stereo signal, (2, frames)."""
     return np.zeros((2, frames), np.float32)
-
-
-def gain_of_db(level_db: float | None) -> float:
-    """Return the linear factor of a level; None is silence."""
-    return 0.0 if level_db is None else float(10.0 ** (level_db / 20))

@@ -26,6 +26,11 @@ class DecayReading:
     t30_s: float | None
 
 
+def octaves_hz(sample_rate: int) -> list[float]:
+    """Return the middles of the octaves that fit below half the sample rate."""
+    return [hz for hz in OCTAVES_HZ if hz * 2**0.5 <= 0.49 * sample_rate]
+
+
 def decay_by_band(responses: NDArray[np.floating], sample_rate: int) -> tuple[DecayReading, ...]:
     """Return T30 by octave from one or several impulse responses, (responses, frames).
 
@@ -33,9 +38,7 @@ def decay_by_band(responses: NDArray[np.floating], sample_rate: int) -> tuple[De
     low bands, where few modes sound.
     """
     readings = []
-    for centre_hz in OCTAVES_HZ:
-        if centre_hz * 2**0.5 > 0.49 * sample_rate:
-            continue
+    for centre_hz in octaves_hz(sample_rate):
         edges = (centre_hz / 2**0.5, centre_hz * 2**0.5)
         band = scipy_signal.butter(4, edges, "bandpass", fs=sample_rate, output="sos")
         filtered = scipy_signal.sosfilt(band, np.atleast_2d(responses).astype(np.float64), axis=-1)

@@ -19,7 +19,7 @@ from highhall.curves import StepCurves
 from highhall.effects import NO_RESPONSES, Chain, Response, Signal
 from highhall.effects.decay_time import reverberation_time
 from highhall.errors import CoreError
-from highhall.measure.decay import OCTAVES_HZ, DecayReading
+from highhall.measure.decay import DecayReading, octaves_hz
 from highhall.measure.third_octaves import band_edges_hz
 from highhall.plan import Return, Song
 
@@ -78,14 +78,10 @@ def picture_of(return_: Return, song: Song, responses: Mapping[str, Response] = 
     return Picture(
         sample_rate=rate,
         envelope=_envelope(response, rate),
-        decays=tuple(_reading(hz, band, rate) for hz, band in zip(_octaves(rate), energy, strict=True)),
+        decays=tuple(_reading(hz, band, rate) for hz, band in zip(octaves_hz(rate), energy, strict=True)),
         band_decays_db=10 * np.log10(np.maximum(remaining / start, 1e-12)),
         bands_db=_bands_db(response, rate),
     )
-
-
-def _octaves(sample_rate: int) -> list[float]:
-    return [hz for hz in OCTAVES_HZ if hz * 2**0.5 <= 0.49 * sample_rate]
 
 
 def _envelope(response: Signal, sample_rate: int) -> Signal:
@@ -104,7 +100,7 @@ def _octave_energy(response: Signal, sample_rate: int) -> Levels:
         spectrum = scipy_fft.rfft(side * np.hanning(_WINDOW).astype(np.float32), axis=1)
         powers += spectrum.real**2 + spectrum.imag**2
     hz = np.arange(_WINDOW // 2 + 1) * (sample_rate / _WINDOW)
-    edges = np.array([[centre / 2**0.5, centre * 2**0.5] for centre in _octaves(sample_rate)])
+    edges = np.array([[centre / 2**0.5, centre * 2**0.5] for centre in octaves_hz(sample_rate)])
     inside = (hz[None] >= edges[:, :1]) & (hz[None] < edges[:, 1:])
     energy: Levels = inside.astype(np.float64) @ powers.T.astype(np.float64)
     return energy

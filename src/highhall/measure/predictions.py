@@ -12,16 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from highhall.effects.reverb.decay import DecayCurve
-from highhall.effects.reverb.design import structure_of
+from highhall.effects.reverb.design import structure_for
 from highhall.effects.tone import response_db
-from highhall.measure.decay import OCTAVES_HZ
+from highhall.measure.decay import octaves_hz
 from highhall.plan import Return, Song, Step
 from highhall.timing import NoteValue, Position
 
 LOWEST_DB = -60.0
 _MOST_TAPS = 256
 _DIGITS = 5  # repeats that meet are one
-_SHELVES = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,13 +77,10 @@ def echo_taps(step: Step, song: Song, at: Position) -> list[Tap]:
 
 def decays_of(step: Step, sample_rate: int) -> tuple[tuple[float, float], ...]:
     """Return (octave in Hz, seconds to -60 dB) of a reverb step."""
-    decay = DecayCurve(**{name: step.number(name) for name in _SHELVES})
-    structure = structure_of(
-        str(step.value("space")), step.number("size"), step.number("diffusion"), step.number("decay_s"), sample_rate
-    )
-    octaves = np.array([hz for hz in OCTAVES_HZ if hz < 0.45 * sample_rate])
-    seconds = decay.seconds_at(octaves, structure.lengths, sample_rate)
-    return tuple(zip(octaves.tolist(), seconds.tolist(), strict=True))
+    lengths = structure_for(step, step.number("decay_s"), sample_rate).lengths
+    octaves = octaves_hz(sample_rate)
+    seconds = DecayCurve.of(step).seconds_at(np.array(octaves), lengths, sample_rate)
+    return tuple(zip(octaves, seconds.tolist(), strict=True))
 
 
 def chain_response_db(return_: Return, hz: NDArray[np.float64], sample_rate: int) -> NDArray[np.float64]:
@@ -101,14 +97,15 @@ def tail_end_s(return_: Return, song: Song, at: Position, level_db: float = LOWE
     for step in _on(return_, "reverb"):
         longest = max(seconds for _, seconds in decays_of(step, song.sample_rate))
         ends.append(song.time.seconds_of(step.time("pre_delay"), at) + longest * level_db / -60)
-    for step in _on(return_, "echo"):
-        ends += [max((tap.seconds for tap in echo_taps(step, song, at) if tap.level_db >= level_db), default=0.0)]
-    return sum(ends)
+    return sum(ends) + last_repeat_s(return_, song, at, level_db)
 
 
-def repeats_until(feedback: float, level_db: float) -> int:
-    """Return how many repeats lie at or over a level, the first being at 0 dB."""
-    return 1 + math.floor(level_db / (20 * math.log10(feedback)) + 1e-9) if 0 < feedback < 1 else 1
+def last_repeat_s(return_: Return, song: Song, at: Position, level_db: float = LOWEST_DB) -> float:
+    """Return when the last repeat at or over a level comes, in seconds after a hit: of all echoes one after the other."""
+    return sum(
+        max((tap.seconds for tap in echo_taps(step, song, at) if tap.level_db >= level_db), default=0.0)
+        for step in _on(return_, "echo")
+    )
 
 
 def _on(return_: Return, kind: str) -> Iterator[Step]:

@@ -20,7 +20,8 @@ from numpy.typing import NDArray
 from scipy import fft as scipy_fft
 from scipy import signal as scipy_signal
 
-from highhall.effects import NO_RESPONSES, Response, gain_of_db
+from highhall.curves import gain_of_db
+from highhall.effects import NO_RESPONSES, Response
 from highhall.measure.loudness import k_weighting
 from highhall.measure.pictures import hit_response
 from highhall.plan import MAIN, Plan, Return, Section, Track

@@ -13,8 +13,8 @@ from typing import TypeVar
 
 import numpy as np
 
-from highhall.curves import Curve, curve_of
-from highhall.effects import Chain, Signal, Tone, gain_of_db, silence
+from highhall.curves import Curve, curve_of, gain_of_db
+from highhall.effects import Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.mixing import Fader, add_faded, faded, placed, unplaced, widened

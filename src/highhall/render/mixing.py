@@ -9,8 +9,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from highhall.curves import Curve
-from highhall.effects import Signal, gain_of_db
+from highhall.curves import Curve, gain_of_db
+from highhall.effects import Signal
 
 _MONO_CENTRE = math.cos(math.pi / 4)
 Gain = float | NDArray[np.float64]

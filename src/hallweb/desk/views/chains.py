@@ -10,7 +10,7 @@ from highhall.plan import Plan
 from highhall.plan.edits import add_step, place_step, remove_step, set_step
 from highhall.plan.starting_points import STARTING_POINTS
 
-POINTS = {point.id: point for point in STARTING_POINTS}
+_POINTS = {point.id: point for point in STARTING_POINTS}
 
 
 @login_required
@@ -18,7 +18,7 @@ POINTS = {point.id: point for point in STARTING_POINTS}
 def add(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Add a starting point as the last step of a return's chain."""
     item_or_404(open_song(request, song_id).plan.returns, key)
-    point = POINTS.get(request.POST.get("start", ""))
+    point = _POINTS.get(request.POST.get("start", ""))
     if point is None:
         return refused(request, f"Choose a step to add, such as {STARTING_POINTS[0].name}.")
     return edited(

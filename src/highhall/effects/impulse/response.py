@@ -12,6 +12,7 @@ import soundfile as sf
 import soxr
 from numpy.typing import NDArray
 
+from highhall.curves import raised_cosine
 from highhall.effects.decay_time import reverberation_time
 from highhall.effects.signals import Signal
 from highhall.errors import CoreError
@@ -60,12 +61,12 @@ def shaped(response: Response, step: Step, sample_rate: int) -> Signal:
     out = response[:, start:].astype(np.float64)
     time = np.arange(out.shape[1]) / sample_rate
     if step.value("direct") == "remove":
-        out *= _rising((time - _DIRECT_S) / _DIRECT_FADE_S)
+        out *= raised_cosine((time - _DIRECT_S) / _DIRECT_FADE_S)
     if step.value("trim_s") is not None:
         length = step.number("trim_s")
         out = out[:, : round(length * sample_rate)]
         time = time[: out.shape[1]]
-        out *= _rising((length - time) / _TRIM_FADE_S)
+        out *= raised_cosine((length - time) / _TRIM_FADE_S)
     scale = step.number("decay_scale")
     if scale != 1:
         out *= 10 ** (-3 * time * (1 / scale - 1) / _decay_s(out, sample_rate))
@@ -88,11 +89,6 @@ def pink_power(responses: NDArray[np.float64], sample_rate: int) -> float:
     inside = (hz >= _LOWEST_HZ) & (hz <= _HIGHEST_HZ)
     weight = 1 / hz[inside]
     return float(np.sum(energy[inside] * weight)) / float(np.sum(weight))
-
-
-def _rising(part: NDArray[np.float64]) -> NDArray[np.float64]:
-    shape: NDArray[np.float64] = 0.5 - 0.5 * np.cos(np.pi * np.clip(part, 0, 1))
-    return shape
 
 
 def _decay_s(response: NDArray[np.float64], sample_rate: int) -> float:

@@ -11,15 +11,20 @@ J.-M. Jot and A. Chaigne, "Digital delay networks for designing artificial rever
 """
 
 from dataclasses import dataclass
+from typing import Self
 
 import numpy as np
 from numpy.typing import NDArray
 
 from highhall.effects.signals import Coefficients
+from highhall.plan.model import Step
 
 _FLOOR = -4.0
 """Decades: a loss of 80 dB a pass is silence, and steeper shelves only lose precision."""
 
+
+DECAY_PARAMETERS = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
+"""What of a reverb step makes its decay curve, in the order of `DecayCurve`."""
 
 _ROUNDS = 12
 _Lines = NDArray[np.float64]
@@ -37,6 +42,11 @@ class DecayCurve:
     low_hz: float | _Lines
     high_ratio: float | _Lines
     high_hz: float | _Lines
+
+    @classmethod
+    def of(cls, step: Step) -> Self:
+        """Return the curve of a reverb step."""
+        return cls(**{name: step.number(name) for name in DECAY_PARAMETERS})
 
     @property
     def longest_s(self) -> float:

@@ -21,6 +21,7 @@ from highhall.effects.reverb.early import early_taps
 from highhall.effects.reverb.network import BLOCK, LINES
 from highhall.effects.reverb.spaces import SPACES, Space
 from highhall.effects.signals import Signal
+from highhall.plan.model import Step
 
 _DIFFUSER_SHARE = 0.4
 _LONGEST_LINE_SHARE = 0.17
@@ -65,6 +66,12 @@ class Settings:
     diffuser_gains: Signal
     tap_gains: Signal
     input_gains: NDArray[np.float64]
+
+
+def structure_for(step: Step, shortest_decay_s: float, sample_rate: int) -> Structure:
+    """Return the network of a reverb step whose decay is never shorter than `shortest_decay_s`."""
+    size, diffusion = step.number("size"), step.number("diffusion")
+    return structure_of(str(step.value("space")), size, diffusion, shortest_decay_s, sample_rate)
 
 
 @lru_cache(maxsize=64)

@@ -6,8 +6,8 @@ import numpy as np
 
 from highhall.curves import CELL, Run, StepCurves, runs
 from highhall.effects.delay import CELL_STEPS, GLIDING_REACH, LAGRANGE, PreDelay, cell_edges
-from highhall.effects.reverb.decay import DecayCurve
-from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_of
+from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
+from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
 from highhall.effects.reverb.network import BLOCK, LINES, SLIDE, run_network
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.tone.bands import sections_of
@@ -16,7 +16,6 @@ from highhall.plan.model import Band
 
 _DC_GUARD = Band(shape="low_cut", hz=10.0, slope_db_oct=6)
 _MEMORY_DB = 110
-_DECAY = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
 _SWEEP_S = 0.06
 _AT_ONCE = 64  # moving runs whose settings are worked out together
 
@@ -28,8 +27,8 @@ class Reverb:
         rate = step.sample_rate
         self._pre_delay = PreDelay(step.times("pre_delay"), step.time)
         self._step = step
-        self._curves = [step.curve(name) for name in (*_DECAY, "early_db")]
-        self._structure = _structure(step, self._curves[0].extremes[0])
+        self._curves = [step.curve(name) for name in (*DECAY_PARAMETERS, "early_db")]
+        self._structure = structure_for(step.step, self._curves[0].extremes[0], rate)
         still = [curve.constant for curve in self._curves if curve.constant is not None]
         self._still = _still_settings(self._structure, tuple(still), rate) if len(still) == len(self._curves) else None
         self._network: _Network | None = None  # made when sound comes: often only the times below are asked for
@@ -70,11 +69,6 @@ class Reverb:
         return [(run, settings[run.start]) for run in found]
 
 
-def _structure(step: StepCurves, shortest_decay_s: float) -> Structure:
-    size, diffusion = step.step.number("size"), step.step.number("diffusion")
-    return structure_of(str(step.step.value("space")), size, diffusion, shortest_decay_s, step.sample_rate)
-
-
 @lru_cache(maxsize=128)
 def _still_settings(structure: Structure, values: tuple[float, ...], sample_rate: int) -> Settings:
     return _settings_at(structure, [values, values], sample_rate)
@@ -83,7 +77,10 @@ def _still_settings(structure: Structure, values: tuple[float, ...], sample_rate
 def _settings_at(structure: Structure, moments: list[tuple[float, ...]], sample_rate: int) -> Settings:
     *decay, early = np.array(moments).T
     return settings_of(
-        structure, DecayCurve(**dict(zip(_DECAY, (v[:, None] for v in decay), strict=True))), early, sample_rate
+        structure,
+        DecayCurve(**dict(zip(DECAY_PARAMETERS, (v[:, None] for v in decay), strict=True))),
+        early,
+        sample_rate,
     )
 
 

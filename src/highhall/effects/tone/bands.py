@@ -18,6 +18,9 @@ from numpy.typing import NDArray
 from highhall.effects.signals import Coefficients
 from highhall.plan.model import Band
 
+HIGHEST_SHARE = 0.49
+"""Of the sample rate: no frequency that moves goes over it."""
+
 Prototype = tuple[tuple[float, float, float], tuple[float, float, float]]
 """Numerator and denominator of H(s), each as (constant, s, s squared)."""
 

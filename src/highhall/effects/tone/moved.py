@@ -10,12 +10,10 @@ import numpy as np
 
 from highhall.curves import Curve, StepCurves, runs
 from highhall.effects.signals import Coefficients, Signal
-from highhall.effects.tone.bands import sections_of
+from highhall.effects.tone.bands import HIGHEST_SHARE, sections_of
 from highhall.effects.tone.effect import SectionFilter, memory_s
 from highhall.effects.tone.kernel import filter_gliding
 from highhall.plan.model import Band
-
-_HIGHEST_SHARE = 0.49  # of the sample rate
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,7 +45,7 @@ class MovingBands:
         left = list(values)
         chosen = []
         for band in self._bands:
-            hz = min(left.pop(0), _HIGHEST_SHARE * self._rate)
+            hz = min(left.pop(0), HIGHEST_SHARE * self._rate)
             chosen.append(band.at(hz, left.pop(0) if band.gain_db is not None else 0.0))
         return sections_of(chosen, self._rate)
 
