@@ -59,7 +59,7 @@ def steps(kinds: tuple[str, ...] = tuple(KINDS)) -> st.SearchStrategy[dict[str, 
 
 
 def reverbs() -> st.SearchStrategy[dict[str, Any]]:
-    """Steps of reverb that have sound."""
+    """Steps of reverb for the laws of songs: two spaces, short tails that are not shifted; `test_chain_laws` has all."""
     table = {p.name: values(p) for p in KINDS["reverb"].parameters if not p.name.startswith("shift")}
     table["space"] = st.sampled_from(["plate", "hall"])
     table["decay_s"] = st.floats(0.1, 2)
