@@ -34,6 +34,13 @@ def k_weighting(sample_rate: int) -> NDArray[np.float64]:
     return np.array([shelf, cut])
 
 
+def k_gain(hz: NDArray[np.float64], sample_rate: int) -> NDArray[np.float64]:
+    """Return the K filter's power gain at each frequency."""
+    _, response = scipy_signal.sosfreqz(k_weighting(sample_rate), hz, fs=sample_rate)
+    gains: NDArray[np.float64] = np.abs(response) ** 2
+    return gains
+
+
 def k_weighted(audio: NDArray[np.floating], sample_rate: int) -> NDArray[np.float64]:
     """Return sound, (channels, frames), through the K filter."""
     filtered: NDArray[np.float64] = scipy_signal.sosfilt(k_weighting(sample_rate), audio.astype(np.float64), axis=-1)

@@ -14,12 +14,15 @@ from numpy.typing import NDArray
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.design import structure_for
 from highhall.effects.tone import response_db
+from highhall.effects.tone.bands import HIGHEST_SHARE
 from highhall.measure.decay import octaves_hz
-from highhall.plan import Return, Song, Step
+from highhall.measure.loudness import k_gain
+from highhall.plan import Band, Return, Song, Step
 from highhall.timing import NoteValue, Position
 
 LOWEST_DB = -60.0
 _MOST_TAPS = 256
+_SIDES = ("left", "right")
 _DIGITS = 5  # repeats that meet are one
 
 
@@ -37,7 +40,7 @@ def echo_taps(step: Step, song: Song, at: Position) -> list[Tap]:
 
     Cuts, drive and wow are left out: they shape a repeat, and its level is that of what passes them.
     """
-    times = [step.time(side) for side in ("left", "right")]
+    times = [step.time(side) for side in _SIDES]
     feedback, cross = step.number("feedback"), step.number("cross")
     levels = [step.number("left_db"), step.number("right_db")]
     offset_s = step.number("offset_ms") / 1000
@@ -73,6 +76,40 @@ def echo_taps(step: Step, song: Song, at: Position) -> list[Tap]:
         for to, share in ((side, 1 - cross), (1 - side, cross)):
             repeat(seconds, to, level * feedback * share)
     return sorted(taps, key=lambda tap: (tap.seconds, tap.side))
+
+
+def short_taps(step: Step) -> list[Tap]:
+    """Return the two readings of an offset or doubler step: left, then right."""
+    return [Tap(seconds=step.number(f"{name}_ms") / 1000, side=side, level_db=0.0) for side, name in enumerate(_SIDES)]
+
+
+def loudness_gain_db(return_: Return, song: Song, at: Position) -> float:
+    """Return how much louder a chain is than what it is fed, in dB: K-weighted pink noise, uncorrelated sides.
+
+    Spaces keep the power they get, by the plan's level law; repeats add up in power, as what passes their cuts does; the
+    curves of tone steps count; what shapes small levels only by their size (drive, crush, leveler, duck) is left out.
+    """
+    hz = np.geomspace(20, 20000, 256)
+    rate = song.sample_rate
+    weight = k_gain(hz, rate)  # equal steps in the logarithm are pink noise
+    power = weight.copy()
+    power *= 10 ** (chain_response_db(return_, hz, rate) / 10)
+    for step in _on(return_, "echo"):
+        fed = 1.0 if step.value("input") == "stereo" else 0.5  # both sides' mean has half of one side's power
+        power *= fed * sum(10 ** (tap.level_db / 10) for tap in echo_taps(step, song, at)) / 2
+        power *= _loop_cut_gain(step, hz, rate)
+    return 10 * math.log10(max(float(power.sum() / weight.sum()), 1e-12))
+
+
+def _loop_cut_gain(step: Step, hz: NDArray[np.float64], sample_rate: int) -> NDArray[np.float64]:
+    """Return the power that passes an echo's cuts once."""
+    cuts = [
+        Band(shape=shape, hz=min(step.number(f"{shape}_hz"), HIGHEST_SHARE * sample_rate), slope_db_oct=6)
+        for shape in ("low_cut", "high_cut")
+        if step.value(f"{shape}_hz") is not None
+    ]
+    gains: NDArray[np.float64] = 10 ** (response_db(cuts, hz, sample_rate) / 10)
+    return gains
 
 
 def decays_of(step: Step, sample_rate: int) -> tuple[tuple[float, float], ...]:

@@ -18,11 +18,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from scipy import fft as scipy_fft
-from scipy import signal as scipy_signal
 
 from highhall.curves import gain_of_db
 from highhall.effects import NO_RESPONSES, Response
-from highhall.measure.loudness import k_weighting
+from highhall.measure.loudness import k_gain
 from highhall.measure.pictures import hit_response
 from highhall.plan import MAIN, Plan, Return, Section, Track
 from highhall.plan.order import return_stages
@@ -94,13 +93,6 @@ def chain_energy(return_: Return, plan: Plan, responses: Mapping[str, Response] 
     return energy
 
 
-def k_curve(sample_rate: int) -> Spectrum:
-    """Return the K filter's power gain at each bin."""
-    _, response = scipy_signal.sosfreqz(k_weighting(sample_rate), np.linspace(0, np.pi, BINS // 2 + 1))
-    gains: Spectrum = np.abs(response) ** 2
-    return gains
-
-
 def track_spectra(plan: Plan, stems: Stems) -> dict[tuple[str, str], Spectrum]:
     """Return the power spectrum of every stem in every section, before any fader."""
     rate, time = plan.song.sample_rate, plan.song.time
@@ -126,7 +118,8 @@ def wetness_of(
     spectra: from `track_spectra`. energies: `chain_energy` by return id.
     """
     middle = _middle_sample(plan, section)
-    weight = k_curve(plan.song.sample_rate)
+    rate = plan.song.sample_rate
+    weight = k_gain(np.linspace(0, rate / 2, BINS // 2 + 1), rate)
     through = {r.id: _power_at(return_fader(plan, r), middle) * _width_power(plan, r, middle) for r in plan.returns}
     gains = {(s.source, s.target): (s.tap, _power_at(send_fader(plan, s), middle)) for s in plan.sends}
     order = [return_id for stage in return_stages(plan) for return_id in stage]

@@ -24,6 +24,20 @@ def feeding_loop(plan: Plan) -> list[str]:
     return []
 
 
+def feeding_path(plan: Plan, source: str, target: str) -> list[str]:
+    """Return the returns through which `source` already feeds `target`, both included; empty if it does not.
+
+    A send from `target` to `source` would close them to a loop.
+    """
+    fed = {r.id: [s.target for s in plan.sends if s.source == r.id] for r in plan.returns}
+    paths = [[source]] if source in fed else []
+    for path in paths:
+        if path[-1] == target:
+            return path
+        paths += [[*path, after] for after in fed[path[-1]]]
+    return []
+
+
 def return_stages(plan: Plan) -> list[list[str]]:
     """Return the ids of the returns in stages: each depends on earlier stages only, plan order within."""
     feeders = _feeders(plan)

@@ -4,12 +4,13 @@ Musical quantities are exact fractions of a whole note; seconds are float64, mad
 """
 
 from highhall.timing.meters import Meter, MeterMap
-from highhall.timing.notes import Milliseconds, NoteValue, TimeValue, parse_time_value
+from highhall.timing.notes import LADDER, Milliseconds, NoteValue, TimeValue, parse_time_value, steps_longer
 from highhall.timing.positions import Position
 from highhall.timing.song_time import SongTime
 from highhall.timing.tempo import TempoChange, TempoMap
 
 __all__ = [
+    "LADDER",
     "Meter",
     "MeterMap",
     "Milliseconds",
@@ -20,4 +21,5 @@ __all__ = [
     "TempoMap",
     "TimeValue",
     "parse_time_value",
+    "steps_longer",
 ]

@@ -1,6 +1,7 @@
 """Note values (`1/8.`) and the times that may be written as one (`1/8T` or `375ms`)."""
 
 import re
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -73,6 +74,31 @@ class Milliseconds:
 
 
 TimeValue = NoteValue | Milliseconds
+
+LADDER: tuple[NoteValue, ...] = tuple(
+    sorted(
+        (NoteValue(1, unit, mark) for unit in (1, 2, 4, 8, 16, 32, 64) for mark in ("T", "", ".")),
+        key=lambda note: note.whole_notes,
+    )
+)
+"""Note values that are set by hand, from 1/64T to 1/1., in order of length: three to the octave."""
+
+
+def steps_longer(time: TimeValue, steps: int) -> TimeValue:
+    """Return the time so many steps of the ladder longer (shorter if negative), no further than its ends.
+
+    Milliseconds take three equal steps to the octave, as the ladder does on average.
+
+    Examples
+    --------
+    >>> str(steps_longer(NoteValue(1, 8), 1)), str(steps_longer(Milliseconds(100), 3))
+    ('1/4T', '200ms')
+    """
+    if isinstance(time, Milliseconds):
+        return Milliseconds(round(time.ms * 2 ** (steps / 3), 3))
+    lengths = [note.whole_notes for note in LADDER]
+    place = bisect_right(lengths, time.whole_notes) - 1 if steps > 0 else bisect_left(lengths, time.whole_notes)
+    return LADDER[min(max(place + steps, 0), len(LADDER) - 1)]
 
 
 def parse_time_value(text: str) -> TimeValue:

@@ -3,17 +3,20 @@
 Each returns a checked plan, or raises and leaves the plan that was given as it is.
 """
 
-from highhall.plan.edits.basics import checked, id_from_name
+from highhall.plan.edits.basics import checked, free_name, id_from_name
 from highhall.plan.edits.moves import clear_section_value, set_section_value
 from highhall.plan.edits.returns import (
     add_return,
     add_step,
+    copy_return,
+    place_return,
     place_step,
     remove_return,
     remove_step,
     set_return,
     set_step,
     step_of_kind,
+    swap_sides,
 )
 from highhall.plan.edits.sections import (
     add_section,
@@ -53,12 +56,15 @@ __all__ = [
     "add_tracks",
     "checked",
     "clear_section_value",
+    "copy_return",
     "end_at",
+    "free_name",
     "id_from_name",
     "lengthen",
     "move_section",
     "nudge_levels",
     "open_stretch",
+    "place_return",
     "place_step",
     "place_tracks",
     "put_meter",
@@ -81,5 +87,6 @@ __all__ = [
     "set_tracks",
     "split_section",
     "step_of_kind",
+    "swap_sides",
     "take_map",
 ]

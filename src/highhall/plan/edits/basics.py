@@ -1,8 +1,9 @@
 """What all edits share."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import replace
+from itertools import chain, count
 from typing import TypeVar
 
 from highhall.errors import CoreError
@@ -29,6 +30,20 @@ def id_from_name(name: str, taken: set[str]) -> str:
     """Return a free id made of a name's letters and digits."""
     words = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:56].strip("-")
     return free_id(words or "item", taken)
+
+
+def free_name(name: str, taken: Collection[str]) -> str:
+    """Return the name, or the name with the first number from 2 on that makes it a new one."""
+    numbered = (f"{name[:116]} {number}" for number in count(2))
+    return next(each for each in chain([name], numbered) if each not in taken)
+
+
+def shifted(items: tuple[_Item, ...], item: _Item, by: int) -> tuple[_Item, ...]:
+    """Return items with one of them `by` places later, as far as the ends allow."""
+    others: list[_Item] = [each for each in items if each is not item]
+    place: int = min(max(items.index(item) + by, 0), len(others))
+    others.insert(place, item)
+    return tuple(others)
 
 
 def taken_ids(plan: Plan) -> set[str]:

@@ -5,8 +5,10 @@ from dataclasses import replace
 from types import MappingProxyType
 from typing import Any
 
-from highhall.plan.edits.basics import checked, id_from_name, replaced, taken_ids, without_sends
-from highhall.plan.model import Move, ParameterValue, Plan, Return, Step, StepTarget
+from highhall.errors import CoreError
+from highhall.plan.edits.basics import checked, free_name, id_from_name, replaced, shifted, taken_ids, without_sends
+from highhall.plan.kinds import KINDS
+from highhall.plan.model import Move, ParameterValue, Plan, Return, ReturnTarget, Step, StepTarget
 from highhall.plan.parse import parse_params
 from highhall.plan.parse_values import free_id
 from highhall.plan.problems import PlanRefusedError, Problem
@@ -32,6 +34,43 @@ def remove_return(plan: Plan, return_id: str) -> Plan:
             moves=tuple(m for m in remaining.moves if m.target.target != return_id),
         )
     )
+
+
+def copy_return(plan: Plan, return_id: str) -> tuple[Plan, str]:
+    """Put a copy of a return after it; return the plan and the copy's id.
+
+    The copy has the return's moves and feeds what it feeds. What feeds it comes along switched off, so that nothing
+    gets louder.
+    """
+    original = plan.return_(return_id)
+    name = free_name(original.name, {r.name for r in plan.returns})
+    copy = replace(original, id=id_from_name(name, taken_ids(plan)), name=name)
+    sends = [replace(s, target=copy.id, on=False) for s in plan.sends_into(return_id)]
+    sends += [replace(s, source=copy.id) for s in plan.sends if s.source == return_id]
+    moves = [
+        replace(m, target=replace(m.target, target=copy.id))
+        for m in plan.moves
+        if isinstance(m.target, (ReturnTarget, StepTarget)) and m.target.target == return_id
+    ]
+    place = plan.returns.index(original) + 1
+    returns = (*plan.returns[:place], copy, *plan.returns[place:])
+    copied = replace(plan, returns=returns, sends=(*plan.sends, *sends), moves=(*plan.moves, *moves))
+    return checked(copied), copy.id
+
+
+def place_return(plan: Plan, return_id: str, by: int) -> Plan:
+    """Move a return earlier (-1) or later (1) in the list; at an end it stays."""
+    return checked(replace(plan, returns=shifted(plan.returns, plan.return_(return_id), by)))
+
+
+def swap_sides(plan: Plan, return_id: str, step_id: str) -> Plan:
+    """Swap all that a step has for left and for right."""
+    step = plan.return_(return_id).step(step_id)
+    sides = {p.name: p.name.replace("left", "right") for p in KINDS[step.kind].parameters if p.name.startswith("left")}
+    if not sides:
+        raise CoreError(f"{step.kind} has no sides to swap; echo, offset and doubler have")
+    both = {**sides, **{right: left for left, right in sides.items()}}
+    return set_step(plan, return_id, step_id, params={to: step.value(of) for to, of in both.items()})
 
 
 def set_return(plan: Plan, return_id: str, **fields: Any) -> Plan:  # noqa: ANN401
@@ -71,10 +110,8 @@ def remove_step(plan: Plan, return_id: str, step_id: str) -> Plan:
 
 def place_step(plan: Plan, return_id: str, step_id: str, by: int) -> Plan:
     """Move a step earlier (-1) or later (1) in its chain; at an end it stays."""
-    chain = list(plan.return_(return_id).chain)
-    place = chain.index(plan.return_(return_id).step(step_id))
-    chain.insert(min(max(place + by, 0), len(chain) - 1), chain.pop(place))
-    return _with_chain(plan, return_id, tuple(chain))
+    return_ = plan.return_(return_id)
+    return _with_chain(plan, return_id, shifted(return_.chain, return_.step(step_id), by))
 
 
 def _with_chain(plan: Plan, return_id: str, chain: tuple[Step, ...]) -> Plan:
