@@ -5,19 +5,25 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from highhall.curves import StepCurves
+from highhall.effects import NO_RESPONSES, Chain
 from highhall.effects.feedback_line import repeats_until
 from highhall.measure import decay_by_band
+from highhall.measure.loudness import k_weighted
 from highhall.measure.pictures import ENVELOPE_S, hit_response, picture_of
 from highhall.measure.predictions import (
     chain_response_db,
     decays_of,
     echo_taps,
+    loudness_gain_db,
     tail_end_s,
 )
 from highhall.plan import Return, Tempo
 from highhall.plan.edits import step_of_kind
+from highhall.plan.kinds import KINDS
+from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
 from highhall.timing import Position
-from tests.core.signals import RATE, db, make_effect, make_song
+from tests.core.signals import RATE, db, make_effect, make_song, pink_noise
 
 SONG = make_song()
 START = Position(1)
@@ -116,6 +122,18 @@ def test_a_tail_ends_where_the_last_of_it_does() -> None:
     assert tail_end_s(hall, SONG, START) == pytest.approx(2.125, rel=0.01)
     assert tail_end_s(hall, SONG, START, -30.0) == pytest.approx(1.125, rel=0.01)
     assert [repeats_until(0.5, -30), repeats_until(0.0, -30), repeats_until(0.5, -6.0206)] == [5, 1, 2]
+
+
+STEADY = [p for p in STARTING_POINTS if KINDS[p.kind].makes_wet and p.kind != "drive"]  # drive depends on the level
+
+
+@pytest.mark.parametrize("point", STEADY, ids=lambda p: p.id)
+def test_the_predicted_loudness_of_a_starting_point_is_that_of_its_sound(point: StartingPoint) -> None:
+    return_ = Return(id="r", name="R", chain=(point.step,))
+    noise = pink_noise(8 * RATE, np.random.default_rng(5))
+    heard = Chain([StepCurves(point.step, SONG)], NO_RESPONSES).process(noise, 0)
+    before, after = (np.sum(k_weighted(x[:, 4 * RATE :], RATE) ** 2) for x in (noise, heard))
+    assert loudness_gain_db(return_, SONG, START) == pytest.approx(10 * np.log10(after / before), abs=1.5)
 
 
 def test_a_silent_return_has_no_picture() -> None:

@@ -7,10 +7,11 @@ import pytest
 import soundfile as sf
 from django.urls import reverse
 
-from hallweb.audition.pieces import HEADROOM, plan_of
+from hallweb.audition.pieces import HEADROOM
 from hallweb.songs import actions
 from hallweb.songs.files import pieces_folder
-from hallweb.songs.stems import open_stems, stem_list
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.stems import open_stems, song_sounds
 from highhall.plan import edits
 from highhall.render import Engine
 from tests.web.factories import make_user
@@ -50,7 +51,7 @@ def test_the_manifest_takes_as_many_queries_whatever_the_length(
 
 def test_pieces_one_after_another_are_the_song(signed_in, song, manifest) -> None:
     plan = plan_of(song.head.pk)
-    engine = Engine(plan, open_stems(song.pk, 48000, stem_list(song.pk)))
+    engine = Engine(plan, open_stems(song_sounds(song.pk), 48000))
     whole = engine.advance(3 * manifest["pieceFrames"])
     for lane, expected in (("dry", whole.dry), ("hall", whole.returns["hall"])):
         heard = np.concatenate([fetched(signed_in, piece_url(manifest, lane, index)) for index in range(3)], axis=1)

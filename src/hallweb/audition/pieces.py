@@ -10,9 +10,10 @@ import soundfile as sf
 
 from hallweb.songs.files import pieces_folder
 from hallweb.songs.models import Revision
-from hallweb.songs.stems import StemList, open_stems, stem_list
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.stems import SongSounds, open_responses, open_stems, song_sounds
 from highhall.interchange.audio_files import written_whole
-from highhall.plan import Plan, plan_from_document
+from highhall.plan import Plan
 from highhall.plan.listening import alone
 from highhall.render.pieces import LanePieces, PieceRenderer
 
@@ -32,26 +33,17 @@ class UnknownPieceError(LookupError):
 
 
 @lru_cache(maxsize=32)
-def plan_of(revision_id: int) -> Plan:
-    """Return a revision's plan."""
-    return plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
-
-
-@lru_cache(maxsize=32)
 def heard_plan(revision_id: int, tracks: Alone) -> Plan:
     """Return a revision's plan, or that in which only some of its tracks are heard."""
     plan = plan_of(revision_id)
     return alone(plan, tracks) if any(track.id in tracks for track in plan.tracks) else plan
 
 
-def lane_pieces(song_id: int, revision_id: int, lane: str, tracks: Alone = NOBODY_ALONE) -> LanePieces:
-    """Return the pieces of one lane of a revision, of all its tracks or only of some."""
-    return _lane_pieces(revision_id, lane, tracks, stem_list(song_id))
-
-
 @lru_cache(maxsize=256)
-def _lane_pieces(revision_id: int, lane: str, tracks: Alone, stems: StemList) -> LanePieces:
-    return LanePieces(heard_plan(revision_id, tracks), lane, dict(stems))
+def lane_pieces(sounds: SongSounds, revision_id: int, lane: str, tracks: Alone = NOBODY_ALONE) -> LanePieces:
+    """Return the pieces of one lane of a revision, of all its tracks or only of some."""
+    plan = heard_plan(revision_id, tracks)
+    return LanePieces(plan, lane, sounds.hashes, open_responses(sounds, plan.song.sample_rate))
 
 
 class _Lock:
@@ -91,14 +83,15 @@ def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str
     UnknownPieceError
         If the key is not that of this piece in this revision.
     """
-    pieces = lane_pieces(song_id, revision.pk, lane, tracks)
+    sounds = song_sounds(song_id)
+    pieces = lane_pieces(sounds, revision.pk, lane, tracks)
     if pieces.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
         raise UnknownPieceError(key)
     path = pieces_folder() / key[:2] / f"{key}.flac"
     with _locks.of(key):
         if not path.exists():
             plan = plan_of(revision.pk)
-            stems = open_stems(song_id, plan.song.sample_rate, stem_list(song_id))
+            stems = open_stems(sounds, plan.song.sample_rate)
             _write(path, _renderer.render(pieces, stems, index), plan.song.sample_rate)
     return path
 

@@ -14,9 +14,10 @@ from hallweb.audition.pieces import (
     heard_plan,
     lane_pieces,
     piece_file,
-    plan_of,
 )
 from hallweb.songs.models import Revision, Song
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.stems import open_responses, song_sounds
 from highhall.errors import CoreError
 from highhall.plan import Plan
 from highhall.render import DRY
@@ -35,12 +36,13 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     tracks = _alone(request)
     plan = heard_plan(song.head.pk, tracks)
     frames, rate = piece_frames(plan), plan.song.sample_rate
-    stop = plan.song.end_sample + round(tail_seconds(plan) * rate)
+    sounds = song_sounds(song.pk)
+    stop = plan.song.end_sample + round(tail_seconds(plan, open_responses(sounds, rate)) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
     lanes = []
     for lane in lanes_of(plan):
-        pieces = lane_pieces(song.pk, song.head.pk, lane, tracks)
+        pieces = lane_pieces(sounds, song.head.pk, lane, tracks)
         keys = [pieces.key(index)[:KEY_LENGTH] for index in range(count)]
         lanes.append({"id": lane, "name": names[lane], "keys": keys})
     address = reverse("audition:piece", args=[song.pk, song.head.number, "LANE", 0, "KEY"])

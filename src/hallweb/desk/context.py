@@ -11,7 +11,7 @@ from hallweb.desk.charts import looks, section_strip
 from hallweb.shared.htmx import say_plan_changed, vary_on_part, wants_part
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
-from hallweb.songs.rows import load_plan
+from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
 from highhall.plan import Plan, PlanRefusedError, Return, Step, Track
 
@@ -25,7 +25,7 @@ def open_song(request: HttpRequest, song_id: int) -> SongState:
     song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head__parent"), pk=song_id)
     if song.head is None:
         raise LookupError(f"song {song.pk} has no revision")
-    return SongState(song, song.head, load_plan(song))
+    return SongState(song, song.head, plan_of(song.head.pk))
 
 
 def item_or_404(items: Sequence[_Item], key: str) -> _Item:

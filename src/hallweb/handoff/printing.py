@@ -5,7 +5,7 @@ import time
 
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.files import print_folder
-from hallweb.songs.stems import open_stems, stem_list
+from hallweb.songs.stems import open_stems, song_sounds
 from highhall.errors import CoreError
 from highhall.plan import plan_from_document
 from highhall.render import PrintOptions, print_plan
@@ -28,7 +28,7 @@ def run_print(job_id: int) -> None:
     shutil.rmtree(print_folder(job.pk), ignore_errors=True)  # what a worker that died may have left
     try:
         plan = plan_from_document(job.revision.document)
-        stems = open_stems(job.song_id, plan.song.sample_rate, stem_list(job.song_id))
+        stems = open_stems(song_sounds(job.song_id), plan.song.sample_rate)
         summary = print_plan(plan, stems, print_folder(job.pk), PrintOptions(parts=PARTS), _Teller(job))
     except CancelledError:
         return

@@ -77,6 +77,44 @@ class Stem(models.Model):
         return self.path
 
 
+class ImpulseResponse(models.Model):
+    """An impulse response of a song, by the path that the plan calls it, with the hash of its content.
+
+    It stays when no step uses it any more, so that undo finds it.
+    """
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="responses")
+    path = models.CharField(max_length=1024)
+    content_hash = models.CharField(max_length=64)
+
+    class Meta:
+        ordering = ["path"]
+        constraints = [models.UniqueConstraint(fields=["song", "path"], name="response_path_unique")]
+
+    def __str__(self) -> str:
+        return self.path
+
+
+class KeptSet(models.Model):
+    """Returns that a user has kept under a name, as the document of a set.
+
+    `responses` are the content hashes, by path, of the impulse responses that its steps ask for.
+    """
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="kept_sets")
+    name = models.CharField(max_length=120)
+    document = models.JSONField()
+    responses = models.JSONField(default=dict)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["name", "pk"]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="kept_set_name_unique")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Upload(models.Model):
     """A file that is on its way in. What has arrived lies in a file of its own; its size is how far it came.
 

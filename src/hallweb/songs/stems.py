@@ -1,39 +1,75 @@
-"""A song's stems, decoded once and kept open in this process."""
+"""A song's sound files, decoded once and kept open in this process."""
 
 import threading
+from collections.abc import Mapping
+from dataclasses import dataclass
 from functools import lru_cache
+from pathlib import Path
 
 from hallweb.songs.files import decoded_folder, song_folder
-from hallweb.songs.models import Stem
+from hallweb.songs.models import ImpulseResponse, Stem
+from highhall.effects import Response, read_response
 from highhall.interchange.audio_files import decoded_stem
 from highhall.render import Stems
 
 _opening = threading.Lock()
 
-StemList = tuple[tuple[str, str], ...]
-"""(path, content hash) of every stem of a song."""
+Files = tuple[tuple[str, str], ...]
+"""(path, content hash) of files of a song."""
 
 
-def stem_list(song_id: int) -> StemList:
-    """Return what stems a song has now."""
-    return tuple(Stem.objects.filter(song_id=song_id).values_list("path", "content_hash"))
+@dataclass(frozen=True, slots=True)
+class SongSounds:
+    """What sound files a song has now; equal values mean equal sound."""
+
+    song_id: int
+    stems: Files
+    responses: Files
+
+    @property
+    def hashes(self) -> dict[str, str]:
+        """Content hash by path."""
+        return dict(self.stems + self.responses)
 
 
-def open_stems(song_id: int, sample_rate: int, stems: StemList) -> Stems:
-    """Return a song's stems as memory-mapped sound; decoded again only if one was replaced.
+def song_sounds(song_id: int) -> SongSounds:
+    """Return what sound files a song has now."""
+    return SongSounds(
+        song_id,
+        *(
+            tuple(model.objects.filter(song_id=song_id).values_list("path", "content_hash"))
+            for model in (Stem, ImpulseResponse)
+        ),
+    )
+
+
+def open_stems(sounds: SongSounds, sample_rate: int) -> Stems:
+    """Return a song's stems as memory-mapped sound with its impulse responses; decoded again only if one was replaced.
 
     One thread at a time, so that several requests do not decode the same stems side by side.
 
     Raises
     ------
     AudioFileError
-        If a stem's file cannot be used.
+        If a stem's or response's file cannot be used.
     """
     with _opening:
-        return _opened(song_id, sample_rate, stems)
+        return _opened(sounds, sample_rate)
+
+
+def open_responses(sounds: SongSounds, sample_rate: int) -> Mapping[str, Response]:
+    """Return a song's impulse responses by path, at a rate in Hz."""
+    folder = song_folder(sounds.song_id)
+    return {path: _response(folder / path, content, sample_rate) for path, content in sounds.responses}
 
 
 @lru_cache(maxsize=16)
-def _opened(song_id: int, sample_rate: int, stems: StemList) -> Stems:
-    folder = song_folder(song_id)
-    return Stems({path: decoded_stem(folder / path, sample_rate, decoded_folder()) for path, _ in stems})
+def _opened(sounds: SongSounds, sample_rate: int) -> Stems:
+    folder = song_folder(sounds.song_id)
+    stems = {path: decoded_stem(folder / path, sample_rate, decoded_folder()) for path, _ in sounds.stems}
+    return Stems(stems, open_responses(sounds, sample_rate))
+
+
+@lru_cache(maxsize=32)
+def _response(path: Path, content: str, sample_rate: int) -> Response:  # noqa: ARG001 - another content is another sound
+    return read_response(path, sample_rate)

@@ -56,15 +56,13 @@ def shaped(response: Response, step: Step, sample_rate: int) -> Signal:
 
     Scaled so that steady pink noise on either side gives the power it gets, on average of both.
     """
-    magnitudes = np.abs(response).max(axis=0)
-    start = int(np.argmax(magnitudes >= magnitudes.max() * 10 ** (_START_DB / 20)))
-    out = response[:, start:].astype(np.float64)
+    out = response[:, _start(response) :].astype(np.float64)
     time = np.arange(out.shape[1]) / sample_rate
     if step.value("direct") == "remove":
         out *= raised_cosine((time - _DIRECT_S) / _DIRECT_FADE_S)
     if step.value("trim_s") is not None:
         length = step.number("trim_s")
-        out = out[:, : round(length * sample_rate)]
+        out = out[:, : kept_frames(response, step, sample_rate)]
         time = time[: out.shape[1]]
         out *= raised_cosine((length - time) / _TRIM_FADE_S)
     scale = step.number("decay_scale")
@@ -79,6 +77,18 @@ def shaped(response: Response, step: Step, sample_rate: int) -> Signal:
             f'nothing is left of the impulse response of "{step.id}"; keep its direct sound or more of its length'
         )
     return np.ascontiguousarray(out / np.sqrt(power), np.float32)
+
+
+def kept_frames(response: Response, step: Step, sample_rate: int) -> int:
+    """Return how many samples of a response an impulse step keeps."""
+    frames = int(response.shape[1]) - _start(response)
+    return frames if step.value("trim_s") is None else min(frames, round(step.number("trim_s") * sample_rate))
+
+
+def _start(response: Response) -> int:
+    """Return the first sample within -40 dB of the peak."""
+    magnitudes = np.abs(response).max(axis=0)
+    return int(np.argmax(magnitudes >= magnitudes.max() * 10 ** (_START_DB / 20)))
 
 
 def pink_power(responses: NDArray[np.float64], sample_rate: int) -> float:

@@ -6,7 +6,7 @@ from django.core.management.base import BaseCommand
 
 from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
-from hallweb.songs.stems import open_stems, stem_list
+from hallweb.songs.stems import open_stems, song_sounds
 from highhall.demo.plan import demo_song
 
 
@@ -21,4 +21,4 @@ class Command(BaseCommand):
         if Song.objects.filter(owner=user, title=demo_song().title).exists():
             return
         song = create_demo_song(user, lambda share: self.stdout.write(f"  demo song {share:.0%}"))
-        open_stems(song.pk, song.sample_rate, stem_list(song.pk))
+        open_stems(song_sounds(song.pk), song.sample_rate)

@@ -1,0 +1,100 @@
+"""Impulse responses of a song: those that ship with High Hall, and files that the user brings in."""
+
+import os
+from pathlib import Path, PurePath
+from typing import BinaryIO
+
+from hallweb.songs.files import song_folder
+from hallweb.songs.models import ImpulseResponse, Song
+from highhall.capture import ROOMS, example_response
+from highhall.effects import read_response
+from highhall.errors import CoreError
+from highhall.interchange.audio_files import content_hash, written_whole
+from highhall.interchange.folder import SUFFIXES
+from highhall.plan.edits import free_name, id_from_name
+
+FOLDER = "responses"
+LARGEST_BYTES = 64 << 20
+_CHUNK = 1 << 20
+
+
+def shipped_paths() -> dict[str, str]:
+    """Return the name of every shipped response by the path that a plan gives it."""
+    return {f"{FOLDER}/{name}.flac": name.replace("-", " ").capitalize() for name in ROOMS}
+
+
+def response_choices(song: Song) -> list[tuple[str, str]]:
+    """Return (path, name) of all responses that a step of a song may ask for."""
+    own = {path: PurePath(path).stem for path in song.responses.values_list("path", flat=True)}
+    return list({**shipped_paths(), **own, **{p: n for p, n in shipped_paths().items() if p in own}}.items())
+
+
+def provide_response(song: Song, path: str) -> None:
+    """See to it that a response is in the song's folder if it is one that ships.
+
+    Raises
+    ------
+    CoreError
+        If it neither ships nor is the song's own.
+    """
+    if song.responses.filter(path=path).exists():
+        return
+    if path not in shipped_paths():
+        raise CoreError(f'there is no impulse response "{path}" in this song; bring its file in first')
+    add_file(song, path, example_response(PurePath(path).stem))
+
+
+def add_file(song: Song, path: str, source: Path) -> None:
+    """Put a file into a song as an impulse response under a path that is free."""
+    target = song_folder(song.pk) / path
+    target.parent.mkdir(parents=True, exist_ok=True)
+    with written_whole(target) as temporary:
+        temporary.write_bytes(source.read_bytes())
+    ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(target))
+
+
+def bring_in(song: Song, name: str, file: BinaryIO) -> str:
+    """Store a file that a user brings in and return its path in the plan; the same sound is stored once.
+
+    Raises
+    ------
+    CoreError
+        If it is no impulse response.
+    """
+    suffix = PurePath(name).suffix.lower()
+    if suffix not in SUFFIXES:
+        raise CoreError(f'"{name}" is not a kind of sound file that can be read; expected WAV, AIFF or FLAC')
+    folder = song_folder(song.pk) / FOLDER
+    folder.mkdir(parents=True, exist_ok=True)
+    arrived = folder / f".{os.urandom(8).hex()}{suffix}"
+    try:
+        _write(file, arrived, name)
+        _check(arrived, name, song.sample_rate)
+        known = song.responses.filter(content_hash=content_hash(arrived)).first()
+        if known:
+            return known.path
+        taken = set(song.responses.values_list("path", flat=True)) | shipped_paths().keys()
+        stem = free_name(id_from_name(PurePath(name).stem, set()), {PurePath(path).stem for path in taken})
+        path = f"{FOLDER}/{stem.replace(' ', '-')}{suffix}"
+        arrived.replace(song_folder(song.pk) / path)
+        ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(song_folder(song.pk) / path))
+        return path
+    finally:
+        arrived.unlink(missing_ok=True)
+
+
+def _check(path: Path, name: str, sample_rate: int) -> None:
+    try:
+        read_response(path, sample_rate)
+    except CoreError as error:
+        raise CoreError(str(error).replace(path.name, name)) from None
+
+
+def _write(file: BinaryIO, target: Path, name: str) -> None:
+    with target.open("wb") as out:
+        while chunk := file.read(_CHUNK):
+            if out.tell() + len(chunk) > LARGEST_BYTES:
+                raise CoreError(
+                    f'"{name}" is larger than {LARGEST_BYTES >> 20} MiB; an impulse response lasts 20 s at most'
+                )
+            out.write(chunk)
