@@ -45,12 +45,14 @@ test("the beat is the last one reached", () => {
 });
 
 test("arrow keys step notes, times and numbers, and keep their units", () => {
-  assert.equal(stepped("1/8", "1", 1, false), "1/4T");
-  assert.equal(stepped("1/16.", "1", -1, false), "1/8T");
-  assert.equal(stepped("375 ms", "1", 1, false), "380 ms");
-  assert.equal(stepped("375 ms", "1", 1, true), "376 ms");
-  assert.equal(stepped("1.6", "0.1", 1, false), "1.7");
-  assert.equal(stepped("\u22123.0", "0.5", 1, false), "\u22122.5");
-  assert.equal(stepped("0.5", "0.5", -1, true), "0.4");
-  assert.equal(stepped("soon", "1", 1, false), "soon");
+  assert.equal(stepped("1/8", "1", 1), "1/4T");
+  assert.equal(stepped("1/16.", "1", -1), "1/8T");
+  assert.equal(stepped("375 ms", "1", 1), "380 ms");
+  assert.equal(stepped("375 ms", "1", 1, { isFine: true }), "376 ms");
+  assert.equal(stepped("1.6", "0.1", 1), "1.7");
+  assert.equal(stepped("\u22123.0", "0.5", 1), "\u22122.5");
+  assert.equal(stepped("0.5", "0.5", -1, { isFine: true }), "0.4");
+  assert.equal(stepped("1.6", "0.1", 1, { isCoarse: true }), "2.1");
+  assert.equal(stepped("1/8", "1", 1, { isCoarse: true }), "1/4");
+  assert.equal(stepped("soon", "1", 1), "soon");
 });

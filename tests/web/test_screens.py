@@ -43,13 +43,23 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
 @pytest.mark.parametrize(
     ("name", "extra"),
     [
-        ("desk:add-return", []), ("desk:set-return", ["hall"]), ("desk:remove-return", ["hall"]), ("desk:add-band", ["hall"]),
-        ("desk:add-step", ["hall"]), ("desk:change-step", ["hall"]),
+        ("desk:add-return", []), ("desk:set-return", ["hall"]), ("desk:change-return", ["hall"]), ("desk:add-band", ["hall"]),
+        ("desk:add-step", ["hall"]), ("desk:change-step", ["hall"]), ("desk:swap-sides", ["hall"]), ("desk:try-start", ["hall"]),
+        ("desk:feed-on", ["hall"]), ("desk:preview-return", ["hall"]), ("desk:set-group-tone", ["band"]), ("desk:preview-group", ["band"]),
+        ("desk:keep-set", []), ("desk:take-set", []), ("desk:bring-in-set", []), ("desk:add-response", []),
         ("desk:remove-band", ["hall"]), ("desk:set-send", []), ("desk:undo", []), ("desk:redo", []), ("handoff:print", []),
     ],
 )  # fmt: skip
 def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[str]) -> None:
-    fields = {"start": "seated-hall", "path": "return/level_db", "value": "-3", "shape": "bell", "band": "tone/0"}
+    fields = {
+        "start": "seated-hall",
+        "path": "return/level_db",
+        "value": "-3",
+        "shape": "bell",
+        "band": "tone/0",
+        "change": "remove",
+        "to": "plate",
+    }
     assert post(stranger, name, song, *extra, **fields).status_code == 404
     song.refresh_from_db()
     assert song.head.number == 1
@@ -170,7 +180,7 @@ def test_a_stale_edit_is_refused_with_a_way_out(signed_in, song) -> None:
 def test_a_return_is_added_and_removed_and_brought_back(signed_in, song) -> None:
     response = post(signed_in, "desk:add-return", song, start="seated-hall")
     assert "Seated hall" in response.content.decode()
-    post(signed_in, "desk:remove-return", song, "seated-hall")
+    post(signed_in, "desk:change-return", song, "seated-hall", change="remove")
     assert len(load_plan(song).returns) == 2
     response = post(signed_in, "desk:undo", song, view="returns")
     assert "Seated hall" in response.content.decode()

@@ -27,7 +27,7 @@ def test_a_plan_with_everything_in_it_survives_the_rows(song) -> None:
     with transaction.atomic():
         from hallweb.songs.rows import store_plan
 
-        store_plan(song, plan_from_document(document))
+        store_plan(song, document_of(plan_from_document(document)), song.head.document)
     assert load_plan(song) == plan_from_document(document)
 
 

@@ -1,6 +1,7 @@
 """Pieces on disk: rendered when first asked for, written whole, named by what they depend on."""
 
 import threading
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from weakref import WeakValueDictionary
@@ -14,7 +15,7 @@ from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import SongSounds, open_responses, open_stems, song_sounds
 from highhall.interchange.audio_files import written_whole
 from highhall.plan import Plan
-from highhall.plan.listening import alone
+from highhall.plan.listening import alone, without_tone
 from highhall.render.pieces import LanePieces, PieceRenderer
 
 HEADROOM = 8.0
@@ -23,9 +24,25 @@ HEADROOM = 8.0
 KEY_LENGTH = 32
 
 
-Alone = frozenset[str]
-"""The tracks that are heard alone, with what they feed; nobody alone is the whole song."""
-NOBODY_ALONE: Alone = frozenset()
+@dataclass(frozen=True, slots=True)
+class Hearing:
+    """What is heard of a plan without changing it.
+
+    alone: the tracks that are heard, with what they feed; none is the whole song. plain: the return that is heard
+    without its tone, if one is.
+    """
+
+    alone: frozenset[str] = frozenset()
+    plain: str = ""
+
+    def of(self, plan: Plan) -> Plan:
+        """Return the plan as it is heard."""
+        if self.plain:
+            plan = without_tone(plan, self.plain)
+        return alone(plan, self.alone) if any(track.id in self.alone for track in plan.tracks) else plan
+
+
+AS_IT_IS = Hearing()
 
 
 class UnknownPieceError(LookupError):
@@ -33,16 +50,15 @@ class UnknownPieceError(LookupError):
 
 
 @lru_cache(maxsize=32)
-def heard_plan(revision_id: int, tracks: Alone) -> Plan:
-    """Return a revision's plan, or that in which only some of its tracks are heard."""
-    plan = plan_of(revision_id)
-    return alone(plan, tracks) if any(track.id in tracks for track in plan.tracks) else plan
+def heard_plan(revision_id: int, hearing: Hearing) -> Plan:
+    """Return a revision's plan as it is heard."""
+    return hearing.of(plan_of(revision_id))
 
 
 @lru_cache(maxsize=256)
-def lane_pieces(sounds: SongSounds, revision_id: int, lane: str, tracks: Alone = NOBODY_ALONE) -> LanePieces:
-    """Return the pieces of one lane of a revision, of all its tracks or only of some."""
-    plan = heard_plan(revision_id, tracks)
+def lane_pieces(sounds: SongSounds, revision_id: int, lane: str, hearing: Hearing = AS_IT_IS) -> LanePieces:
+    """Return the pieces of one lane of a revision."""
+    plan = heard_plan(revision_id, hearing)
     return LanePieces(plan, lane, sounds.hashes, open_responses(sounds, plan.song.sample_rate))
 
 
@@ -75,7 +91,7 @@ _locks = _Locks()
 _renderer = PieceRenderer(kept=24)
 
 
-def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str, tracks: Alone = NOBODY_ALONE) -> Path:
+def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str, hearing: Hearing = AS_IT_IS) -> Path:
     """Return the file of a piece, rendering it if it is not there yet.
 
     Raises
@@ -84,7 +100,7 @@ def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str
         If the key is not that of this piece in this revision.
     """
     sounds = song_sounds(song_id)
-    pieces = lane_pieces(sounds, revision.pk, lane, tracks)
+    pieces = lane_pieces(sounds, revision.pk, lane, hearing)
     if pieces.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
         raise UnknownPieceError(key)
     path = pieces_folder() / key[:2] / f"{key}.flac"

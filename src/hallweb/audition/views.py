@@ -1,5 +1,7 @@
 """The list of pieces of a song, and one piece."""
 
+from urllib.parse import urlencode
+
 from django.contrib.auth.decorators import login_required
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
@@ -9,7 +11,7 @@ from django.views.decorators.cache import cache_control
 from hallweb.audition.pieces import (
     HEADROOM,
     KEY_LENGTH,
-    Alone,
+    Hearing,
     UnknownPieceError,
     heard_plan,
     lane_pieces,
@@ -28,13 +30,13 @@ from highhall.render.pieces import lanes_of, piece_frames, tail_seconds
 def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return lane by lane the keys of all pieces of the song as it is now, and what the player needs of time.
 
-    With `alone` in the address only those tracks are heard, with what they feed.
+    With `alone` in the address only those tracks are heard, with what they feed; with `plain` a return without its tone.
     """
     song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head"), pk=song_id)
     if song.head is None:
         raise Http404
-    tracks = _alone(request)
-    plan = heard_plan(song.head.pk, tracks)
+    hearing = _hearing(request)
+    plan = heard_plan(song.head.pk, hearing)
     frames, rate = piece_frames(plan), plan.song.sample_rate
     sounds = song_sounds(song.pk)
     stop = plan.song.end_sample + round(tail_seconds(plan, open_responses(sounds, rate)) * rate)
@@ -42,7 +44,7 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
     lanes = []
     for lane in lanes_of(plan):
-        pieces = lane_pieces(sounds, song.head.pk, lane, tracks)
+        pieces = lane_pieces(sounds, song.head.pk, lane, hearing)
         keys = [pieces.key(index)[:KEY_LENGTH] for index in range(count)]
         lanes.append({"id": lane, "name": names[lane], "keys": keys})
     address = reverse("audition:piece", args=[song.pk, song.head.number, "LANE", 0, "KEY"])
@@ -56,14 +58,19 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
             "headroom": HEADROOM,
             "beats": _beats(plan),
             "lanes": lanes,
-            "pieceUrl": address.replace("0-KEY", "INDEX-KEY")
-            + (f"?alone={','.join(sorted(tracks))}" if tracks else ""),
+            "pieceUrl": address.replace("0-KEY", "INDEX-KEY") + _query(hearing),
         }
     )
 
 
-def _alone(request: HttpRequest) -> Alone:
-    return frozenset(filter(None, request.GET.get("alone", "").split(",")))
+def _hearing(request: HttpRequest) -> Hearing:
+    return Hearing(frozenset(filter(None, request.GET.get("alone", "").split(","))), request.GET.get("plain", ""))
+
+
+def _query(hearing: Hearing) -> str:
+    said = {"alone": ",".join(sorted(hearing.alone)), "plain": hearing.plain}
+    query = urlencode({name: value for name, value in said.items() if value}, safe=",")
+    return f"?{query}" if query else ""
 
 
 def _beats(plan: Plan) -> list[list[int]]:
@@ -91,7 +98,7 @@ def piece(
     if lane not in lanes_of(plan_of(row.pk)):
         raise Http404
     try:
-        path = piece_file(song.pk, row, lane, index, key, _alone(request))
+        path = piece_file(song.pk, row, lane, index, key, _hearing(request))
     except UnknownPieceError:
         raise Http404 from None
     except CoreError as error:

@@ -13,9 +13,9 @@ from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
 from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
-from highhall.plan import Plan, PlanRefusedError, Return, Step, Track
+from highhall.plan import Group, Plan, PlanRefusedError, Return, Step, Track
 
-_Item = TypeVar("_Item", Track, Return, Step)
+_Item = TypeVar("_Item", Track, Return, Step, Group)
 
 STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
 
@@ -86,9 +86,10 @@ def edited(
     label: str,
     edit: Callable[[Plan], Plan],
     answer: Callable[[SongState], HttpResponse],
+    refuse: Callable[[CoreError], HttpResponse] | None = None,
 ) -> HttpResponse:
-    """Apply an edit and answer with the changed part, or say why it was refused."""
-    return changed(request, song_id, lambda song_id, base: edit_plan(song_id, base, label, edit), answer)
+    """Apply an edit and answer with the changed part, or say why it was refused: by `refuse`, or in the corner."""
+    return changed(request, song_id, lambda song_id, base: edit_plan(song_id, base, label, edit), answer, refuse)
 
 
 def changed(
@@ -96,6 +97,7 @@ def changed(
     song_id: int,
     change: Callable[[int, int], SongState],
     answer: Callable[[SongState], HttpResponse],
+    refuse: Callable[[CoreError], HttpResponse] | None = None,
 ) -> HttpResponse:
     """Do what `change` does to a song of this user on the revision it was made on; answer as `edited` does."""
     get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
@@ -104,7 +106,7 @@ def changed(
     except StaleRevisionError:
         return refused(request, STALE, 409)
     except CoreError as error:
-        return refused(request, sentence_of(error))
+        return refuse(error) if refuse else refused(request, sentence_of(error))
     return say_plan_changed(answer(state))
 
 

@@ -53,6 +53,8 @@ def parse_entry(parameter: Parameter, text: str) -> ParameterValue:
             if text not in parameter.choices:
                 raise EntryError(f"Choose {parameter.allowed}.")
             return text
+        case ParameterType.PATH:
+            return text
         case ParameterType.FLAG:
             return text in {"on", "true", "1"}
         case ParameterType.TIME:
@@ -109,7 +111,7 @@ def _number(parameter: Parameter, text: str) -> float:
         value *= 1000
     if typed_unit == "ms" and parameter.unit == "s":
         value /= 1000
-    value /= factor
+    value = 10 ** (value / 20) if typed_unit == "db" and factor == 100 else value / factor
     if not parameter.low <= value <= parameter.high:
         raise EntryError(f"Type a number from {limits}.")
     return value

@@ -1,26 +1,39 @@
 """The fields of an open return: what can be typed, its unit, and the same value in the other unit."""
 
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from hallweb.desk.entry import entry_text, is_percent, unit_of
 from hallweb.desk.templatetags.figures import figure
-from highhall.plan import Band, Plan, Return, Step
+from hallweb.desk.time_axis import TimeAxis
+from highhall.effects.feedback_line import repeats_until
+from highhall.plan import MAIN, Band, Plan, Return, Step
 from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH, Parameter, ParameterType, Scale
 from highhall.plan.model import ParameterValue
-from highhall.timing import Milliseconds, NoteValue, Position
+from highhall.timing import Milliseconds, NoteValue
 
 BAND_NAMES = {
     "low_cut": "Low cut", "high_cut": "High cut", "bell": "Bell", "low_shelf": "Low shelf",
     "high_shelf": "High shelf", "notch": "Notch",
 }  # fmt: skip
+NEW_BANDS = {
+    "low_cut": 200.0, "high_cut": 8000.0, "bell": 1000.0, "low_shelf": 250.0, "high_shelf": 4000.0, "notch": 1000.0,
+}  # fmt: skip
+"""Where a band stands when it is added."""
+
+REPEATS_DB = -30.0
+"""Repeats are counted down to here."""
+
+_FIRST: Mapping[str, ParameterValue] = {"decay_s": 1.5, "left": NoteValue(1, 8), "right": NoteValue(1, 8)}
+"""What required values are reset to."""
+
 _LABELS = {
     "pre_delay": "Pre-delay", "decay_s": "Decay", "low_ratio": "Low decay", "high_ratio": "High decay",
     "size": "Size", "diffusion": "Diffusion", "early_db": "Early", "mod_depth": "Wander", "mod_hz": "Rate",
     "low_hz": "Low below", "high_hz": "High above", "level_db": "Return", "width": "Width", "pan": "Pan",
     "left_db": "Left level", "right_db": "Right level", "wow_hz": "Wow rate", "left_cents": "Left detune",
-    "right_cents": "Right detune", "hz": "Frequency", "gain_db": "Gain", "q": "Q", "slope_db_oct": "Slope",
+    "right_cents": "Right detune", "ir": "Response", "key": "Key", "repeats": "Repeats", "hz": "Frequency", "gain_db": "Gain", "q": "Q", "slope_db_oct": "Slope",
 }  # fmt: skip
 _UNIT_IN_NAME = re.compile(r"_(ms|db|hz|s|cents)$")
 _GROUPS = (
@@ -38,7 +51,7 @@ _BAND_FIELDS = {
 class Field:
     """One field: `path` names the value for the server, `text` is what it shows and `kept` what holds.
 
-    `hint` is the other unit, `step` what an arrow key changes.
+    `hint` is the other unit, `step` what an arrow key changes, `initial` what it is reset to.
     """
 
     path: str
@@ -48,57 +61,114 @@ class Field:
     unit: str = ""
     hint: str = ""
     step: str = ""
-    choices: tuple[tuple[str, str], ...] = ()
+    choices: Sequence[tuple[str, str]] = ()
+    initial: str = ""
     error: str = ""
     accepts: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FieldGroup:
-    """Fields under one heading; `remove` names the band that a button takes away."""
+    """Fields under one heading; `remove` names the band that a button takes away, `sided` the step with two sides."""
 
     name: str
     fields: list[Field]
     remove: str = ""
+    sided: str = ""
+    is_linked: bool = False
 
 
-def field_groups(plan: Plan, return_: Return, errors: dict[str, tuple[str, str]]) -> Iterator[FieldGroup]:
-    """Yield the groups of an open return; `errors` maps a path to the typed text and what is wrong with it."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldContext:
+    """What fields are drawn with: the time they are told against, what there is to choose, and what was refused.
+
+    choices: by parameter, those that depend on the song. errors: by path, the typed text and what is wrong with it.
+    linked: whether the two times of an echo are set as one; None if they are when they are equal.
+    """
+
+    plan: Plan
+    axis: TimeAxis
+    choices: Mapping[str, Sequence[tuple[str, str]]] = field(default_factory=dict)
+    errors: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    linked: bool | None = None
+
+
+def field_groups(return_: Return, context: FieldContext) -> Iterator[FieldGroup]:
+    """Yield the groups of an open return."""
     for step in return_.chain:
         if step.kind == "reverb":
             for name, parameters in _GROUPS:
-                yield FieldGroup(name=name, fields=[_step_field(plan, step, p, errors) for p in parameters])
+                yield FieldGroup(name=name, fields=[_step_field(step, p, context) for p in parameters])
         elif step.kind != "tone":
-            shown = [p.name for p in KINDS[step.kind].parameters if p.type is not ParameterType.PATH]
-            fields = [_step_field(plan, step, name, errors) for name in shown]
-            yield FieldGroup(name=step.kind.capitalize(), fields=fields)
-        for index, band in enumerate(step.bands):
-            fields = [_band_field(step, index, band, name, errors) for name in _BAND_FIELDS[band.shape]]
-            yield FieldGroup(name=BAND_NAMES[band.shape], fields=fields, remove=f"{step.id}/{index}")
+            yield _step_group(step, context)
+        paths = ((f"band/{step.id}/{index}", band) for index, band in enumerate(step.bands))
+        yield from (band_group(path, band, context.errors) for path, band in paths)
+    errors = context.errors
     level = [
         _field("return/level_db", LEVEL, return_.level_db, errors, step="0.5"),
         _field("return/width", WIDTH, return_.width, errors, step="5"),
         _field("return/pan", PAN, return_.pan, errors, step="5"),
     ]
-    outputs = (("main", "Main"), *((group.id, group.name) for group in plan.groups))
+    outputs = ((MAIN, "Main"), *((group.id, group.name) for group in context.plan.groups))
     level.append(Field(path="return/output", label="To", text=return_.output, choices=outputs))
     yield FieldGroup(name="Level", fields=level)
 
 
-def _step_field(plan: Plan, step: Step, name: str, errors: dict[str, tuple[str, str]]) -> Field:
+def _step_group(step: Step, context: FieldContext) -> FieldGroup:
+    fields = [_step_field(step, p.name, context) for p in KINDS[step.kind].parameters]
+    if step.kind == "echo":
+        place = next(i for i, each in enumerate(fields) if each.path.endswith("/feedback")) + 1
+        count = str(repeats_until(step.number("feedback"), REPEATS_DB))
+        fields.insert(place, _repeats_field(step, count, context))
+    sided = step.id if any(p.name == "left_ms" or p.name == "left" for p in KINDS[step.kind].parameters) else ""
+    is_linked = step.kind == "echo" and (
+        step.time("left") == step.time("right") if context.linked is None else context.linked
+    )
+    return FieldGroup(name=step.kind.capitalize(), fields=fields, sided=sided, is_linked=is_linked)
+
+
+def _repeats_field(step: Step, count: str, context: FieldContext) -> Field:
+    path = f"step/{step.id}/repeats"
+    typed, error = context.errors.get(path, ("", ""))
+    return Field(
+        path=path, label="Repeats", text=typed if error else count, kept=count, hint=f"a side, over {figure(REPEATS_DB, 0)} dB",
+        step="1", error=error, accepts="a whole number from 1 to 171", initial="1",
+    )  # fmt: skip
+
+
+def band_group(path: str, band: Band, errors: Mapping[str, tuple[str, str]]) -> FieldGroup:
+    """Return the fields of one filter band, whose values' paths begin with `path`."""
+    fields = [_band_field(path, band, name, errors) for name in _BAND_FIELDS[band.shape]]
+    return FieldGroup(name=BAND_NAMES[band.shape], fields=fields, remove=path.removeprefix("band/"))
+
+
+def _step_field(step: Step, name: str, context: FieldContext) -> Field:
     parameter = KINDS[step.kind].parameter(name)
     path, label = f"step/{step.id}/{name}", label_of(parameter)
-    if parameter.type is ParameterType.CHOICE:
-        return Field(
-            path=path, label=label, text=str(step.value(name)), choices=tuple((c, c) for c in parameter.choices)
+    if parameter.type in {ParameterType.CHOICE, ParameterType.PATH}:
+        own = [(str(step.value(name)), str(step.value(name)))]
+        choices = (
+            context.choices.get(name, own)
+            if parameter.type is ParameterType.PATH
+            else [(c, c) for c in parameter.choices]
         )
+        return Field(path=path, label=label, text=str(step.value(name)), choices=choices)
     if parameter.type is ParameterType.FLAG:
         return Field(
             path=path, label=label, text="on" if step.value(name) else "off", choices=(("on", "yes"), ("off", "no"))
         )
     value = step.time(name) if parameter.type is ParameterType.TIME else step.value(name)
-    hint = _hint(plan, step, name, value)
-    return _field(path, parameter, value, errors, hint=hint, step=_arrow(parameter, value))
+    hint = _hint(context.axis, step, name, value)
+    initial = entry_text(parameter, _initial(step, parameter))
+    return _field(path, parameter, value, context.errors, hint=hint, step=_arrow(parameter, value), initial=initial)
+
+
+def _initial(step: Step, parameter: Parameter) -> ParameterValue:
+    """Return what a value is before anybody sets it."""
+    if parameter.name in _FIRST:
+        return _FIRST[parameter.name]
+    bare = replace(step, params={name: v for name, v in step.params.items() if name != parameter.name})
+    return bare.time(parameter.name) if parameter.type is ParameterType.TIME else bare.value(parameter.name)
 
 
 def label_of(parameter: Parameter) -> str:
@@ -113,12 +183,12 @@ def _arrow(parameter: Parameter, value: ParameterValue) -> str:
     return f"{parameter.step * (100 if is_percent(parameter) else 1):g}"
 
 
-def _hint(plan: Plan, step: Step, name: str, value: ParameterValue) -> str:
+def _hint(axis: TimeAxis, step: Step, name: str, value: ParameterValue) -> str:
     if isinstance(value, (NoteValue, Milliseconds)):
-        seconds = plan.song.time.seconds_of(value, Position(1))
-        return f"{seconds * 1000:.1f} ms" if isinstance(value, NoteValue) else _beats(plan, seconds)
+        seconds = axis.song.time.seconds_of(value, axis.at)
+        return f"{seconds * 1000:.1f} ms" if isinstance(value, NoteValue) else axis.beats_of(seconds)
     if name == "decay_s":
-        return _beats(plan, step.number(name))
+        return axis.beats_of(step.number(name))
     if name == "low_ratio":
         return f"below {step.number('low_hz'):.0f} Hz"
     if name == "high_ratio":
@@ -128,33 +198,27 @@ def _hint(plan: Plan, step: Step, name: str, value: ParameterValue) -> str:
     return ""
 
 
-def beat_seconds(plan: Plan) -> float:
-    """Return how long the tempo's own beat lasts at the song's start."""
-    return 60 / plan.song.tempos[0].bpm
-
-
-def _beats(plan: Plan, seconds: float) -> str:
-    return f"{figure(seconds / beat_seconds(plan), 2)} beats"
-
-
-def _band_field(step: Step, index: int, band: Band, name: str, errors: dict[str, tuple[str, str]]) -> Field:
+def _band_field(path: str, band: Band, name: str, errors: Mapping[str, tuple[str, str]]) -> Field:
     parameter = next(p for p in BAND_PARAMETERS if p.name == name)
-    path = f"band/{step.id}/{index}/{name}"
+    path = f"{path}/{name}"
     if name == "slope_db_oct":
         choices = tuple((str(s), f"{s} dB/oct") for s in (6, 12, 18, 24))
         return Field(path=path, label=_LABELS[name], text=str(band.slope_db_oct), choices=choices)
     value = getattr(band, name)
-    return _field(path, parameter, value, errors, step=_arrow(parameter, value))
+    first = NEW_BANDS[band.shape] if name == "hz" else parameter.default
+    initial = entry_text(parameter, first)
+    return _field(path, parameter, value, errors, step=_arrow(parameter, value), initial=initial)
 
 
 def _field(
     path: str,
     parameter: Parameter,
     value: ParameterValue,
-    errors: dict[str, tuple[str, str]],
+    errors: Mapping[str, tuple[str, str]],
     *,
     hint: str = "",
     step: str,
+    initial: str | None = None,
 ) -> Field:
     typed, error = errors.get(path, ("", ""))
     ratio = parameter.name.endswith("_ratio") or parameter.name == "size"
@@ -166,6 +230,7 @@ def _field(
         unit="\N{MULTIPLICATION SIGN}" if ratio else unit_of(parameter),
         hint=hint,
         step=step,
+        initial=entry_text(parameter, parameter.default) if initial is None else initial,
         error=error,
         accepts=parameter.allowed,
     )

@@ -10,12 +10,13 @@ from django.db import transaction
 from hallweb.songs.files import song_folder
 from hallweb.songs.material import kept_material
 from hallweb.songs.models import Group, Revision, Song, Stem, Track
-from hallweb.songs.rows import load_plan, store_plan
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.rows import Document, store_plan
 from hallweb.songs.tasks import ask_to_measure
 from highhall.interchange.audio_files import content_hash
 from highhall.interchange.folder import propose_tracks
 from highhall.interchange.stem_names import name_order
-from highhall.plan import Plan, document_of, plan_from_document
+from highhall.plan import Plan, document_of
 from highhall.plan.edits import add_tracks, lengthen
 
 
@@ -43,8 +44,9 @@ def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> S
             Stem(song=song, path=path, content_hash=content_hash(folder / path))
             for path in sorted({track.stem for track in plan.tracks})
         )
-        store_plan(song, plan)
-        _add_revision(song, None, "Song made", plan)
+        document = document_of(plan)
+        store_plan(song, document)
+        _add_revision(song, None, "Song made", document)
         ask_to_measure(song.stems.all(), plan.song.sample_rate)
     return song
 
@@ -61,11 +63,12 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan
     """
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
-        plan = edit(load_plan(song))
-        if document_of(plan) == head.document:
+        plan = edit(plan_of(head.pk))
+        document = document_of(plan)
+        if document == head.document:
             return SongState(song, head, plan)
-        store_plan(song, plan)
-        return SongState(song, _add_revision(song, head, label, plan), plan)
+        store_plan(song, document, head.document)
+        return SongState(song, _add_revision(song, head, label, document), plan)
 
 
 def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> SongState:
@@ -119,14 +122,14 @@ def undo(song_id: int, base_revision: int) -> SongState:
     """Go back to the revision before; the first stays."""
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
-        return _go_to(song, head.parent or head)
+        return _go_to(song, head, head.parent or head)
 
 
 def redo(song_id: int, base_revision: int) -> SongState:
     """Go on to the newest revision that was made from this one, if there is any."""
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
-        return _go_to(song, head.children.order_by("-number").first() or head)
+        return _go_to(song, head, head.children.order_by("-number").first() or head)
 
 
 def _locked(song_id: int, base_revision: int) -> tuple[Song, Revision]:
@@ -137,19 +140,18 @@ def _locked(song_id: int, base_revision: int) -> tuple[Song, Revision]:
     return song, head
 
 
-def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan) -> Revision:
+def _add_revision(song: Song, parent: Revision | None, label: str, document: Document) -> Revision:
     newest = song.revisions.order_by("-number").values_list("number", flat=True).first() or 0
     revision = Revision.objects.create(
-        song=song, number=newest + 1, parent=parent, label=label[:200], document=document_of(plan)
+        song=song, number=newest + 1, parent=parent, label=label[:200], document=document
     )
     song.head = revision
     song.save(update_fields=["head"])
     return revision
 
 
-def _go_to(song: Song, revision: Revision) -> SongState:
-    plan = plan_from_document(revision.document)
-    store_plan(song, plan)
+def _go_to(song: Song, head: Revision, revision: Revision) -> SongState:
+    store_plan(song, revision.document, head.document)
     song.head = revision
     song.save(update_fields=["head"])
-    return SongState(song, revision, plan)
+    return SongState(song, revision, plan_of(revision.pk))

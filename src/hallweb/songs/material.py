@@ -7,7 +7,7 @@ from hallweb.songs.files import decoded_folder, measured_folder, song_folder
 from hallweb.songs.models import Stem
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import decoded_stem, written_whole
-from highhall.measure import Material, material_of
+from highhall.measure import Material, Phrase, material_of
 
 _VERSION = 2  # of what is measured: another one measures anew
 
@@ -16,6 +16,13 @@ def kept_material(stem: Stem, sample_rate: int) -> Material | None:
     """Return what a stem is like; None if it was not listened to yet."""
     path = _path(stem.content_hash, sample_rate)
     return _loaded(path) if path.exists() else None
+
+
+def phrases_of(song_id: int, path: str, sample_rate: int) -> tuple[Phrase, ...] | None:
+    """Return where a song's stem sounds, over the user's threshold if there is one; None if it was not listened to yet."""
+    stem = Stem.objects.filter(song_id=song_id, path=path).first()
+    material = kept_material(stem, sample_rate) if stem else None
+    return material.phrases(stem.threshold_db) if stem and material else None
 
 
 def measure(stem: Stem, sample_rate: int) -> None:

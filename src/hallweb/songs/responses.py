@@ -1,8 +1,8 @@
 """Impulse responses of a song: those that ship with High Hall, and files that the user brings in."""
 
 import os
+from collections.abc import Iterable
 from pathlib import Path, PurePath
-from typing import BinaryIO
 
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import ImpulseResponse, Song
@@ -15,7 +15,6 @@ from highhall.plan.edits import free_name, id_from_name
 
 FOLDER = "responses"
 LARGEST_BYTES = 64 << 20
-_CHUNK = 1 << 20
 
 
 def shipped_paths() -> dict[str, str]:
@@ -53,7 +52,7 @@ def add_file(song: Song, path: str, source: Path) -> None:
     ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(target))
 
 
-def bring_in(song: Song, name: str, file: BinaryIO) -> str:
+def bring_in(song: Song, name: str, chunks: Iterable[bytes]) -> str:
     """Store a file that a user brings in and return its path in the plan; the same sound is stored once.
 
     Raises
@@ -68,7 +67,7 @@ def bring_in(song: Song, name: str, file: BinaryIO) -> str:
     folder.mkdir(parents=True, exist_ok=True)
     arrived = folder / f".{os.urandom(8).hex()}{suffix}"
     try:
-        _write(file, arrived, name)
+        _write(chunks, arrived, name)
         _check(arrived, name, song.sample_rate)
         known = song.responses.filter(content_hash=content_hash(arrived)).first()
         if known:
@@ -90,9 +89,9 @@ def _check(path: Path, name: str, sample_rate: int) -> None:
         raise CoreError(str(error).replace(path.name, name)) from None
 
 
-def _write(file: BinaryIO, target: Path, name: str) -> None:
+def _write(chunks: Iterable[bytes], target: Path, name: str) -> None:
     with target.open("wb") as out:
-        while chunk := file.read(_CHUNK):
+        for chunk in chunks:
             if out.tell() + len(chunk) > LARGEST_BYTES:
                 raise CoreError(
                     f'"{name}" is larger than {LARGEST_BYTES >> 20} MiB; an impulse response lasts 20 s at most'

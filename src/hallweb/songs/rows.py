@@ -5,7 +5,7 @@ from typing import Any
 from django.db.models import Model
 
 from hallweb.songs.models import Group, Meter, Move, PlanRow, Return, Section, Send, Song, Step, Tempo, Track
-from highhall.plan import Plan, document_of, plan_from_document
+from highhall.plan import Plan, plan_from_document
 from highhall.plan.parse import FORMAT, VERSION
 
 _IN_SONG: dict[str, type[PlanRow]] = {"meters": Meter, "tempos": Tempo, "sections": Section}
@@ -37,18 +37,30 @@ def load_plan(song: Song) -> Plan:
     )
 
 
-def store_plan(song: Song, plan: Plan) -> None:
-    """Make a song's rows say what a plan says; call inside a transaction."""
-    document = document_of(plan)
+Document = dict[str, Any]
+NOTHING: Document = {"song": {}}
+
+
+def store_plan(song: Song, document: Document, before: Document = NOTHING) -> None:
+    """Make a song's rows say what a plan's document says, when they say `before`; call inside a transaction.
+
+    Only tables in which the two differ are written.
+    """
     described = document["song"]
     song.title, song.sample_rate, song.end = described["title"], described["sample_rate"], described["end"]
     song.save(update_fields=["title", "sample_rate", "end"])
     for name, model in _IN_SONG.items():
-        _store(model, {"song": song}, described[name])
+        if described[name] != before["song"].get(name):
+            _replace_rows(model, song, described[name])
     for name, model in _IN_PLAN.items():
-        _store(model, {"song": song}, document[name])
+        if document[name] != before.get(name):
+            _replace_rows(model, song, document[name])
+    if document["returns"] != before.get("returns"):
+        _create_steps(song, document)
+
+
+def _create_steps(song: Song, document: Document) -> None:
     owners = {row.key: row for row in Return.objects.filter(song=song)}
-    Step.objects.filter(owner__song=song).delete()
     Step.objects.bulk_create(
         Step(owner=owners[return_["id"]], **_columns(Step, step, place))
         for return_ in document["returns"]
@@ -60,12 +72,8 @@ def _columns(model: type[PlanRow], part: dict[str, Any], place: int) -> dict[str
     return {"place": place, **{column: part[key] for column, key in model.FIELDS.items()}}
 
 
-def _store(model: type[PlanRow], owner: dict[str, Model], parts: list[dict[str, Any]]) -> None:
-    """Replace a table's rows of one song where they differ from `parts`."""
-    current = model._default_manager.filter(**owner)
-    wanted = [_columns(model, part, place) for place, part in enumerate(parts)]
-    columns = ["place", *model.FIELDS]
-    if [{column: getattr(row, column) for column in columns} for row in current] == wanted:
-        return
-    current.delete()
-    model._default_manager.bulk_create(model(**owner, **row) for row in wanted)
+def _replace_rows(model: type[PlanRow], song: Song, parts: list[dict[str, Any]]) -> None:
+    owner: dict[str, Model] = {"song": song}
+    model._default_manager.filter(**owner).delete()
+    rows = [_columns(model, part, place) for place, part in enumerate(parts)]
+    model._default_manager.bulk_create(model(**owner, **row) for row in rows)

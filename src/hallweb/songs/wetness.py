@@ -1,13 +1,12 @@
 """How wet each instrument is, from its stem: spectra and responses are worked out once and kept."""
 
-import json
 from functools import lru_cache
 
-from hallweb.songs.stems import SongSounds, open_responses, open_stems, song_sounds
+from hallweb.songs.chain_sound import chain_spectrum
+from hallweb.songs.stems import SongSounds, open_stems, song_sounds
 from highhall.measure import WetReading, distance_m, wetness_of
-from highhall.measure.wetness import Spectrum, chain_energy, power_spectrum
-from highhall.plan import Plan, Return, Section, document_of, plan_from_document
-from highhall.plan.serialise import step_document
+from highhall.measure.wetness import Spectrum, power_spectrum
+from highhall.plan import Plan, Section
 from highhall.timing import Position
 
 CRITICAL_DISTANCE_M = 8.0
@@ -42,25 +41,3 @@ def _spectrum(sounds: SongSounds, stem: str, offset: int, span: tuple[int, int],
     samples = open_stems(sounds, sample_rate).by_path(stem)
     first, last = max(span[0] - offset, 0), max(span[1] - offset, 0)
     return power_spectrum(samples[:, first:last], sample_rate)
-
-
-def _chain_key(return_: Return) -> str:
-    return json.dumps([step_document(step) for step in return_.chain if step.kind != "duck"])
-
-
-def _time_key(plan: Plan) -> str:
-    song = document_of(plan)["song"]
-    return json.dumps({**song, "sections": []})
-
-
-def chain_spectrum(sounds: SongSounds, plan: Plan, return_: Return) -> Spectrum:
-    """Return a return's energy response by frequency; see `highhall.measure.wetness.chain_energy`."""
-    return _energy(_chain_key(return_), _time_key(plan), sounds)
-
-
-@lru_cache(maxsize=256)
-def _energy(chain: str, song: str, sounds: SongSounds) -> Spectrum:
-    """Return a chain's energy response, for equal chains once."""
-    alone = {"id": "alone", "chain": json.loads(chain)}
-    plan = plan_from_document({"format": "high-hall-plan", "version": 1, "song": json.loads(song), "returns": [alone]})
-    return chain_energy(plan.returns[0], plan, open_responses(sounds, plan.song.sample_rate))

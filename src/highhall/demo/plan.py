@@ -20,7 +20,7 @@ from highhall.plan import (
 )
 from highhall.plan.edits import checked
 from highhall.plan.model import ParameterValue
-from highhall.timing import Meter, NoteValue, Position
+from highhall.timing import Meter, Milliseconds, NoteValue, Position
 
 Params = Mapping[str, ParameterValue]
 
@@ -106,7 +106,53 @@ def _long_hall() -> Return:
     )
 
 
+def _near_room() -> Return:
+    space: Params = {"space": "room", "decay_s": 0.6, "pre_delay": Milliseconds(12)}
+    bands = (Band(shape="low_cut", hz=180.0), Band(shape="high_cut", hz=8000.0, slope_db_oct=6))
+    return Return(
+        id="near-room",
+        name="Near Room",
+        level_db=-4.0,
+        width=0.7,
+        chain=(Step(id="space", kind="reverb", params=space), Step(id="tone", kind="tone", params={"bands": bands})),
+    )
+
+
+def _dotted_echo() -> Return:
+    times: Params = {
+        "left": NoteValue(1, 8, "."), "right": NoteValue(1, 4), "feedback": 0.32, "cross": 0.25,
+        "low_cut_hz": 250.0, "high_cut_hz": 5000.0,
+    }  # fmt: skip
+    bands = (Band(shape="low_cut", hz=350.0), Band(shape="high_cut", hz=3800.0))
+    return Return(
+        id="dotted-echo",
+        name="Dotted Echo",
+        level_db=-6.5,
+        chain=(Step(id="echo", kind="echo", params=times), Step(id="tone", kind="tone", params={"bands": bands})),
+    )
+
+
+def _slap() -> Return:
+    times: Params = {"left": Milliseconds(128), "right": Milliseconds(128), "high_cut_hz": 6500.0}
+    return Return(id="slap", name="Slap", level_db=-8.0, width=0.0, chain=(Step(id="echo", kind="echo", params=times),))
+
+
+def _widen() -> Return:
+    bands = (Band(shape="low_cut", hz=300.0), Band(shape="high_cut", hz=9000.0))
+    chain = (Step(id="doubler", kind="doubler", params={}), Step(id="tone", kind="tone", params={"bands": bands}))
+    return Return(id="widen", name="Widen", level_db=-7.0, width=1.4, chain=chain)
+
+
 _SENDS = (
+    ("lead-voice", "near-room", -18.0, "post"),
+    ("harmony-voices", "near-room", -16.0, "post"),
+    ("fiddle", "near-room", -12.0, "post"),
+    ("low-whistle", "near-room", -14.0, "post"),
+    ("harp", "near-room", -10.0, "post"),
+    ("harmonium", "near-room", -15.0, "post"),
+    ("frame-drum", "near-room", -9.0, "post"),
+    ("shakers", "near-room", -13.0, "post"),
+    ("stones", "near-room", -12.0, "post"),
     ("lead-voice", "silver-plate", -14.0, "post"),
     ("harmony-voices", "silver-plate", -12.5, "post"),
     ("stones", "silver-plate", -9.5, "post"),
@@ -117,6 +163,16 @@ _SENDS = (
     ("harp", "long-hall", -18.0, "post"),
     ("harmonium", "long-hall", -12.0, "post"),
     ("frame-drum", "long-hall", -22.0, "post"),
+    ("dotted-echo", "long-hall", -12.0, "post"),
+    ("lead-voice", "dotted-echo", -16.0, "post"),
+    ("fiddle", "dotted-echo", -19.0, "post"),
+    ("low-whistle", "dotted-echo", -18.0, "post"),
+    ("stones", "dotted-echo", -14.0, "post"),
+    ("lead-voice", "slap", -12.0, "post"),
+    ("frame-drum", "slap", -15.0, "post"),
+    ("harmony-voices", "widen", -10.0, "post"),
+    ("harp", "widen", -15.0, "post"),
+    ("harmonium", "widen", -16.0, "post"),
 )
 
 
@@ -143,7 +199,7 @@ def demo_plan(stem_folder: str = "stems") -> Plan:
                 Track(id=i, name=name, group=group, stem=f"{stem_folder}/{i}.flac", level_db=level, pan=pan)
                 for i, name, group, level, pan in _TRACKS
             ),
-            returns=(_silver_plate(), _long_hall()),
+            returns=(_near_room(), _silver_plate(), _long_hall(), _dotted_echo(), _slap(), _widen()),
             sends=tuple(Send(source=s, target=t, level_db=level, tap=tap) for s, t, level, tap in _SENDS),
             moves=_moves(),
         )

@@ -96,6 +96,11 @@ def repeats_until(feedback: float, level_db: float) -> int:
     return 1 + math.floor(level_db / (20 * math.log10(feedback)) + 1e-9) if 0 < feedback < 1 else 1
 
 
+def feedback_for_repeats(repeats: int, level_db: float) -> float:
+    """Return a feedback with which so many repeats lie at or over a level: the level falls half way to the next."""
+    return 0.0 if repeats <= 1 else float(10 ** (level_db / 20 / (repeats - 0.5)))
+
+
 class FeedbackLine:
     """The loop with its state, for delays from `shortest` to `longest` samples."""
 

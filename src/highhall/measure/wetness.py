@@ -120,8 +120,8 @@ def wetness_of(
     middle = _middle_sample(plan, section)
     rate = plan.song.sample_rate
     weight = k_gain(np.linspace(0, rate / 2, BINS // 2 + 1), rate)
-    through = {r.id: _power_at(return_fader(plan, r), middle) * _width_power(plan, r, middle) for r in plan.returns}
-    gains = {(s.source, s.target): (s.tap, _power_at(send_fader(plan, s), middle)) for s in plan.sends}
+    through = {r.id: power_gain(return_fader(plan, r), middle) * _width_power(plan, r, middle) for r in plan.returns}
+    gains = {(s.source, s.target): (s.tap, power_gain(send_fader(plan, s), middle)) for s in plan.sends}
     order = [return_id for stage in return_stages(plan) for return_id in stage]
     return [
         _reading(plan, track, section, spectra[track.id, section.id], weight, energies, through, gains, order)
@@ -134,8 +134,8 @@ def _middle_sample(plan: Plan, section: Section) -> int:
     return (time.sample_at(section.start) + time.sample_at(section.end)) // 2
 
 
-def _power_at(fader: Fader, sample: int) -> float:
-    """Return the power gain of a fader, the mean of both sides."""
+def power_gain(fader: Fader, sample: int) -> float:
+    """Return the power gain of a fader at a sample of the song, the mean of both sides."""
     left, right = fader.gains(sample, sample + 1)
     return float((np.ravel(left)[0] ** 2 + np.ravel(right)[0] ** 2) / 2)
 

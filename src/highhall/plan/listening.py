@@ -4,7 +4,17 @@ from collections.abc import Collection
 from dataclasses import replace
 
 from highhall.plan.edits.basics import without_sends
-from highhall.plan.model import Plan
+from highhall.plan.model import Plan, Return
+
+
+def without_tone(plan: Plan, return_id: str) -> Plan:
+    """Return the plan in which a return's tone steps are off."""
+
+    def off(return_: Return) -> Return:
+        chain = tuple(replace(step, on=False) if step.kind == "tone" else step for step in return_.chain)
+        return replace(return_, chain=chain)
+
+    return replace(plan, returns=tuple(off(r) if r.id == return_id else r for r in plan.returns))
 
 
 def alone(plan: Plan, track_ids: Collection[str]) -> Plan:

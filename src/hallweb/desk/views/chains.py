@@ -4,10 +4,13 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from hallweb.desk.context import edited, item_or_404, open_song, refused
+from hallweb.desk.context import edited, item_or_404, open_song, refused, sentence_of
 from hallweb.desk.views.returns import band_part
-from highhall.plan import Plan
-from highhall.plan.edits import add_step, place_step, remove_step, set_step
+from hallweb.songs.actions import SongState
+from hallweb.songs.responses import provide_response
+from highhall.errors import CoreError
+from highhall.plan import Plan, Return, Step
+from highhall.plan.edits import add_step, place_step, remove_step, set_step, step_of_kind
 from highhall.plan.starting_points import STARTING_POINTS
 
 _POINTS = {point.id: point for point in STARTING_POINTS}
@@ -17,17 +20,39 @@ _POINTS = {point.id: point for point in STARTING_POINTS}
 @require_POST
 def add(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Add a starting point as the last step of a return's chain."""
-    item_or_404(open_song(request, song_id).plan.returns, key)
-    point = _POINTS.get(request.POST.get("start", ""))
-    if point is None:
-        return refused(request, f"Choose a step to add, such as {STARTING_POINTS[0].name}.")
+    opened = open_song(request, song_id)
+    return_ = item_or_404(opened.plan.returns, key)
+    try:
+        step = _step_to_add(opened, return_, request.POST.get("start", ""))
+    except CoreError as error:
+        return refused(request, sentence_of(error))
     return edited(
         request,
         song_id,
-        f"Add {point.kind}",
-        lambda plan: add_step(plan, key, point.step),
+        f"Add {step.kind}",
+        lambda plan: add_step(plan, key, step),
         lambda state: band_part(request, state, key),
     )
+
+
+def _step_to_add(opened: SongState, return_: Return, start: str) -> Step:
+    """Return the step that a choice stands for: a starting point, an impulse response, or a duck by the loudest feed."""
+    kind, _, path = start.partition(":")
+    if kind == "ir":
+        provide_response(opened.song, path)
+        return step_of_kind("impulse", "impulse", {"ir": path})
+    if kind == "duck":
+        plan = opened.plan
+        keys = [item.id for items in (plan.tracks, plan.groups) for item in items]
+        if not keys:
+            raise CoreError("a duck needs a track to listen to; bring stems in on the Song screen first")
+        feeds = [s for s in plan.sends_into(return_.id) if s.source in keys and s.level_db is not None]
+        loudest = max(feeds, key=lambda send: send.level_db or 0.0).source if feeds else keys[0]
+        return step_of_kind("duck", "duck", {"key": loudest})
+    point = _POINTS.get(start)
+    if point is None:
+        raise CoreError(f"choose a step to add, such as {STARTING_POINTS[0].name}")
+    return point.step
 
 
 @login_required

@@ -1,8 +1,6 @@
-"""The Returns screen: one band a return, one of them open."""
+"""The Returns screen: one band a return, one of them open; groups and routing under them."""
 
-from collections.abc import Iterable
 from dataclasses import replace
-from itertools import groupby
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -10,31 +8,37 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.desk.charts import HIT_X, looks, skyline, time_grid, time_picture, tone_picture
-from hallweb.desk.context import edited, frame_context, item_or_404, open_song, refused, show_screen
-from hallweb.desk.echo_charts import echo_picture
-from hallweb.desk.entry import EntryError, parse_entry
-from hallweb.desk.fields import BAND_NAMES, field_groups
-from hallweb.desk.templatetags.figures import figure
+from hallweb.desk.bench import (
+    NO_ERRORS,
+    STARTS,
+    BenchState,
+    Errors,
+    band_context,
+    bench_context,
+    response_name,
+)
+from hallweb.desk.changes import Change, all_of, return_change
+from hallweb.desk.context import edited, frame_context, item_or_404, open_song, refused, sentence_of, show_screen
+from hallweb.desk.entry import EntryError
+from hallweb.desk.sets_panel import sets_context
+from hallweb.desk.time_axis import TimeAxis
+from hallweb.desk.time_pictures import time_picture
+from hallweb.desk.tone_pictures import bands_of, tone_picture
 from hallweb.songs.actions import SongState
-from highhall.plan import Band, Plan, PlanRefusedError, Return, Step
-from highhall.plan.edits import add_return, id_from_name, remove_return, set_return, set_step
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH, Parameter
-from highhall.plan.model import ParameterValue
-from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
+from hallweb.songs.responses import provide_response
+from highhall.errors import CoreError
+from highhall.plan import Band, Plan, Step
+from highhall.plan.edits import (
+    add_return,
+    copy_return,
+    free_name,
+    place_return,
+    remove_return,
+    step_of_kind,
+    swap_sides,
+)
 
 TEMPLATE = "desk/returns.html"
-Errors = dict[str, tuple[str, str]]
-
-_NEW_BANDS = {
-    "low_cut": 200.0,
-    "high_cut": 8000.0,
-    "bell": 1000.0,
-    "low_shelf": 250.0,
-    "high_shelf": 4000.0,
-    "notch": 1000.0,
-}
-_STARTS = {point.id: point for point in STARTING_POINTS if KINDS[point.kind].makes_wet}
 _LOW_CUT = Band(shape="low_cut", hz=200.0)
 
 
@@ -43,212 +47,179 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show all returns, the one named by `open` opened."""
     opened = open_song(request, song_id)
     open_key = request.GET.get("open", opened.plan.returns[0].id if opened.plan.returns else "")
-    return show_screen(request, opened, "returns", TEMPLATE, _bench(opened, open_key))
+    return show_screen(request, opened, "returns", TEMPLATE, _context(request, opened, open_key))
+
+
+def _context(request: HttpRequest, opened: SongState, open_key: str) -> dict[str, Any]:
+    state = BenchState.of(request, opened.plan.song, open_key)
+    return {**bench_context(opened, state), **sets_context(request, opened.plan)}
 
 
 def sheet(request: HttpRequest, opened: SongState, open_key: str) -> HttpResponse:
     """Return the sheet alone, drawn anew."""
-    context = {**frame_context(opened, "returns"), **_bench(opened, open_key), "is_part": True}
+    context = {**frame_context(opened, "returns"), **_context(request, opened, open_key), "is_part": True}
     return render(request, f"{TEMPLATE}#sheet", context)
 
 
-def _bench(opened: SongState, open_key: str) -> dict[str, Any]:
-    plan = opened.plan
-    return {
-        "bands": [_band(plan, r, is_open=r.id == open_key) for r in plan.returns],
-        "grid": time_grid(plan.song),
-        "hit_x": HIT_X,
-        "open_key": open_key,
-        "starts": _by_kind(_STARTS.values()),
-    }
-
-
-def _by_kind(points: Iterable[StartingPoint]) -> list[tuple[str, list[StartingPoint]]]:
-    return [(kind, list(of_kind)) for kind, of_kind in groupby(points, key=lambda point: point.kind)]
-
-
-def _band(plan: Plan, return_: Return, *, is_open: bool, errors: Errors | None = None) -> dict[str, Any]:
-    names = {i.id: i.name for items in (plan.tracks, plan.groups, plan.returns) for i in items}
-    feeds = [
-        {
-            "name": names[send.source],
-            "send": send,
-            "share": max(0.0, min(1.0, ((-60.0 if send.level_db is None else send.level_db) + 36) / 42)),
-        }
-        for send in plan.sends_into(return_.id)
-    ]
-    output = next((group.name for group in plan.groups if group.id == return_.output), "Main")
-    return {
-        "return": return_,
-        "look": looks(plan.returns)[return_.id],
-        "is_open": is_open,
-        "time": time_picture(plan, return_),
-        "echo": echo_picture(plan, return_),
-        "tone": tone_picture(plan, return_, 428 if is_open else 92, 168 if is_open else 40),
-        "skyline": skyline(plan, return_),
-        "feeds": feeds,
-        "output": output,
-        "width_percent": figure(return_.width * 100, 0),
-        "groups": list(field_groups(plan, return_, errors or {})) if is_open else [],
-        "band_shapes": BAND_NAMES.items(),
-        "steps_to_add": _by_kind(STARTING_POINTS),
-    }
+@login_required
+def band(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Return one open band with another drawer or span, as the address says; nothing is edited."""
+    opened = open_song(request, song_id)
+    return _band_answer(request, opened, key, "band")
 
 
 def band_part(
-    request: HttpRequest, opened: SongState, key: str, errors: Errors | None = None, status: int = 200
+    request: HttpRequest, opened: SongState, key: str, errors: Errors = NO_ERRORS, status: int = 200
 ) -> HttpResponse:
-    """Return one band drawn anew, with the history."""
+    """Return one band drawn anew, with the history and the routing."""
+    return _band_answer(request, opened, key, "band-answer", errors, status)
+
+
+def _band_answer(
+    request: HttpRequest, opened: SongState, key: str, part: str, errors: Errors = NO_ERRORS, status: int = 200
+) -> HttpResponse:
     return_ = item_or_404(opened.plan.returns, key)
+    state = BenchState.of(request, opened.plan.song, key)
     is_open = request.POST.get("is_open") != "no"
-    band = _band(opened.plan, return_, is_open=is_open, errors=errors)
-    context = {**frame_context(opened, "returns"), "band": band, "grid": time_grid(opened.plan.song), "is_part": True}
-    return render(request, f"{TEMPLATE}#band-answer", context, status=status)
+    context = {
+        **frame_context(opened, "returns"),
+        "band": band_context(opened, return_, state, is_open=is_open, errors=errors),
+        "state": state,
+        "is_part": True,
+    }
+    return render(request, f"{TEMPLATE}#{part}", context, status=status)
 
 
 @login_required
 @require_POST
 def add(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Add a return with a starting point and a low cut, and open it."""
-    point = _STARTS.get(request.POST.get("start", ""))
-    if point is None:
-        return refused(request, f"Choose what to start with, such as {next(iter(_STARTS.values())).name}.")
-    name = point.name
+    """Add a return with a starting point, or an impulse response, and a low cut; open it."""
+    start = request.POST.get("start", "")
+    opened = open_song(request, song_id)
+    try:
+        name, step = _starting_step(opened, start)
+    except CoreError as error:
+        return refused(request, sentence_of(error))
     added_id = ""
 
     def edit(plan: Plan) -> Plan:
         nonlocal added_id
-        names = {r.name for r in plan.returns}
-        free = next(n for n in (name, *(f"{name} {i}" for i in range(2, 1000))) if n not in names)
-        chain = (
-            replace(point.step, id="space" if point.kind == "reverb" else point.kind),
-            Step(id="tone", kind="tone", params={"bands": (_LOW_CUT,)}),
-        )
-        plan, added_id = add_return(plan, free, chain, level_db=0.0)
+        tone = Step(id="tone", kind="tone", params={"bands": (_LOW_CUT,)})
+        chain = (replace(step, id="space" if step.kind == "reverb" else step.kind), tone)
+        plan, added_id = add_return(plan, free_name(name, {r.name for r in plan.returns}), chain, level_db=0.0)
         return plan
 
     return edited(request, song_id, f"Add {name}", edit, lambda state: sheet(request, state, added_id))
 
 
+def _starting_step(opened: SongState, start: str) -> tuple[str, Step]:
+    kind, _, path = start.partition(":")
+    if kind == "ir":
+        provide_response(opened.song, path)
+        return response_name(path), step_of_kind("impulse", "impulse", {"ir": path})
+    point = STARTS.get(start)
+    if point is None:
+        raise CoreError(f"choose what to start with, such as {next(iter(STARTS.values())).name}")
+    return point.name, point.step
+
+
 @login_required
 @require_POST
-def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Remove a return with what feeds it; undo brings it back."""
-    opened = open_song(request, song_id)
-    name = item_or_404(opened.plan.returns, key).name
+def change(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Duplicate a return, put it earlier or later, or remove it with what feeds it, as `change` says."""
+    name = item_or_404(open_song(request, song_id).plan.returns, key).name
+    what = request.POST.get("change", "")
+    open_key = key
+
+    def edit(plan: Plan) -> Plan:
+        nonlocal open_key
+        match what:
+            case "duplicate":
+                plan, open_key = copy_return(plan, key)
+                return plan
+            case "earlier" | "later":
+                return place_return(plan, key, -1 if what == "earlier" else 1)
+            case "remove":
+                open_key = ""
+                return remove_return(plan, key)
+        raise Http404
+
+    return edited(request, song_id, f"{what.capitalize()} {name}", edit, lambda state: sheet(request, state, open_key))
+
+
+@login_required
+@require_POST
+def swap(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Swap the sides of a step."""
+    return_ = item_or_404(open_song(request, song_id).plan.returns, key)
+    step = item_or_404(return_.chain, request.POST.get("step", ""))
     return edited(
         request,
         song_id,
-        f"Remove {name}",
-        lambda plan: remove_return(plan, key),
-        lambda state: sheet(request, state, ""),
+        f"Swap sides, {return_.name}",
+        lambda plan: swap_sides(plan, key, step.id),
+        lambda state: band_part(request, state, key),
     )
 
 
 @login_required
 @require_POST
 def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Set one field of a return; `path` says which, `value` is what was typed."""
+    """Set fields of a return; each `path` says which, each `value` is what was typed."""
     opened = open_song(request, song_id)
     return_ = item_or_404(opened.plan.returns, key)
     path, text = request.POST.get("path", ""), request.POST.get("value", "")
+
+    def refuse(error: CoreError) -> HttpResponse:
+        said = str(error) if isinstance(error, EntryError) else sentence_of(error)
+        return band_part(request, opened, key, {path: (text, said)}, status=422)
+
     try:
-        change, what = _change(return_, path, text)
-    except EntryError as error:
-        return band_part(request, opened, key, {path: (text, str(error))}, status=422)
+        change = _posted_change(request, opened.plan, key)
+        if path.endswith("/ir"):
+            provide_response(opened.song, text)
+    except CoreError as error:
+        return refuse(error)
+    label = f"{change.what}, {return_.name}"
+    return edited(request, song_id, label, change.edit, lambda state: band_part(request, state, key), refuse)
+
+
+def _posted_change(request: HttpRequest, plan: Plan, key: str) -> Change:
+    """Return what the posted fields make of a return; 404 for a path that is none."""
+    is_linked = request.POST.get("linked") == "yes"
+    pairs = list(zip(request.POST.getlist("path"), request.POST.getlist("value"), strict=False))
+    try:
+        return all_of([_on_newest(key, path, text, plan, is_linked=is_linked) for path, text in pairs])
+    except EntryError:
+        raise
     except (KeyError, IndexError, ValueError):
         raise Http404 from None
+
+
+def _on_newest(key: str, path: str, text: str, plan: Plan, *, is_linked: bool) -> Change:
+    """Return a change that reads the plan which it edits: of two values of one band, the second keeps the first."""
+    made = return_change(key, path, text, is_linked=is_linked)
+    return Change(lambda newest: made(newest).edit(newest), made(plan).what)
+
+
+@login_required
+@require_POST
+def preview(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Return the pictures of a return as they would be with the posted fields; nothing is stored."""
+    opened = open_song(request, song_id)
+    item_or_404(opened.plan.returns, key)
     try:
-        change(opened.plan)
-    except PlanRefusedError as error:
-        problem = error.problems[0].text
-        return band_part(request, opened, key, {path: (text, f"{problem[:1].upper()}{problem[1:]}.")}, status=422)
-    label = f"{what}, {return_.name}"
-    return edited(request, song_id, label, change, lambda state: band_part(request, state, key))
-
-
-def _change(return_: Return, path: str, text: str) -> Any:  # noqa: ANN401 - (edit, what it changes)
-    """Return the edit that a field's path and text stand for, and its name."""
-    match path.split("/"):
-        case ["return", "name"]:
-            name = text.strip()
-            if not 1 <= len(name) <= 120:
-                raise EntryError("Type a name of 1 to 120 characters.")
-            return (lambda plan: set_return(plan, return_.id, name=name)), "Name"
-        case ["return", "mute"]:
-            return (lambda plan: set_return(plan, return_.id, mute=not return_.mute)), "Mute"
-        case ["return", "output"]:
-            return (lambda plan: set_return(plan, return_.id, output=text)), "Output"
-        case ["return", name]:
-            parameter = {"level_db": LEVEL, "width": WIDTH, "pan": PAN}[name]
-            value = parse_entry(parameter, text)
-            return (lambda plan: set_return(plan, return_.id, **{name: value})), parameter.name.split("_")[
-                0
-            ].capitalize()
-        case ["step", step_id, name]:
-            parameter = KINDS[return_.step(step_id).kind].parameter(name)
-            return _step_edit(return_, step_id, {name: parse_entry(parameter, text)}), _spoken(parameter)
-        case ["band", step_id, index, name]:
-            return _band_edit(return_, step_id, int(index), name, text)
-    raise KeyError(path)
-
-
-def _spoken(parameter: Parameter) -> str:
-    return parameter.name.removesuffix("_s").removesuffix("_db").replace("_", " ").capitalize()
-
-
-def _step_edit(return_: Return, step_id: str, params: dict[str, ParameterValue]) -> Any:  # noqa: ANN401
-    return lambda plan: set_step(plan, return_.id, step_id, params=params)
-
-
-def _band_edit(return_: Return, step_id: str, index: int, name: str, text: str) -> Any:  # noqa: ANN401
-    bands = return_.step(step_id).bands
-    band = bands[index]
-    value: ParameterValue
-    if name == "slope_db_oct":
-        value = int(text)
-    else:
-        value = parse_entry(next(p for p in BAND_PARAMETERS if p.name == name), text)
-    fields: dict[str, Any] = {name: value}
-    changed = replace(band, **fields)
-    all_bands = (*bands[:index], changed, *bands[index + 1 :])
-    return _step_edit(return_, step_id, {"bands": all_bands}), BAND_NAMES[band.shape]
-
-
-@login_required
-@require_POST
-def add_band(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Add a filter band to a return's last tone step; a chain without one gets it."""
-    shape = request.POST.get("shape", "")
-    if shape not in _NEW_BANDS:
-        return refused(request, f"Choose a filter: {', '.join(BAND_NAMES.values())}.")
-    band = Band(shape=shape, hz=_NEW_BANDS[shape])
-
-    def edit(plan: Plan) -> Plan:
-        return_ = plan.return_(key)
-        tone = next((s for s in reversed(return_.chain) if s.kind == "tone"), None)
-        if tone is None:
-            step_id = id_from_name("tone", {s.id for s in return_.chain})
-            added = Step(id=step_id, kind="tone", params={"bands": (band,)})
-            return set_return(plan, key, chain=(*return_.chain, added))
-        return set_step(plan, key, tone.id, params={"bands": (*tone.bands, band)})
-
-    return edited(
-        request, song_id, f"Add {BAND_NAMES[shape].lower()}", edit, lambda state: band_part(request, state, key)
-    )
-
-
-@login_required
-@require_POST
-def remove_band(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Remove one filter band, named as STEP/INDEX."""
-    step_id, _, index_text = request.POST.get("band", "").partition("/")
-    if not index_text.isdecimal():
-        raise Http404
-
-    def edit(plan: Plan) -> Plan:
-        bands = plan.return_(key).step(step_id).bands
-        index = int(index_text)
-        return set_step(plan, key, step_id, params={"bands": (*bands[:index], *bands[index + 1 :])})
-
-    return edited(request, song_id, "Remove filter", edit, lambda state: band_part(request, state, key))
+        plan = _posted_change(request, opened.plan, key).edit(opened.plan)
+    except CoreError as error:
+        return HttpResponse(sentence_of(error), status=422, content_type="text/plain; charset=utf-8")
+    return_ = plan.return_(key)
+    state = BenchState.of(request, plan.song, key)
+    held = request.POST.get("held", "")
+    context = {
+        "band": {
+            "return": return_,
+            "time": time_picture(return_, TimeAxis(plan.song, state.at, state.beats), held),
+            "tone": tone_picture(bands_of(return_), plan.song.sample_rate, held=held),
+        }
+    }
+    return render(request, "desk/returns/pictures.html#both", context)

@@ -28,6 +28,7 @@ export function bindDock(player) {
     if (!manifest || sample === shown) return;
     shown = sample;
     const [, bar, beat] = beatAt(manifest.beats, sample);
+    tellPlace(bar);
     $("[data-position]").textContent = sample > manifest.endSample ? "tail" : `${bar}.${beat}`;
     $("[data-time]").textContent = clock(sample, manifest.sampleRate);
     $("[data-length]").textContent = clock(manifest.endSample, manifest.sampleRate);
@@ -38,6 +39,20 @@ export function bindDock(player) {
     document.querySelector(".strip-section.is-here")?.classList.remove("is-here");
     here.classList.add("is-here");
     $("[data-section]").textContent = here.dataset.name;
+  }
+
+  // Pictures are drawn against the tempo where the song is: the place is told with every request, and where the tempo
+  // has become another one, they are drawn anew.
+  function tellPlace(bar) {
+    const place = $("#play-at");
+    if (place.value === `${bar}|1`) return;
+    place.value = `${bar}|1`;
+    const drawn = Number(document.getElementById("screen-state")?.dataset.beatS);
+    const { beats, sampleRate } = player.manifest;
+    const index = beats.findIndex(([, each]) => each === bar);
+    if (!drawn || !beats[index + 1]) return;
+    const now = (beats[index + 1][0] - beats[index][0]) / sampleRate;
+    if (Math.abs(now / drawn - 1) > 0.01 && !document.querySelector("#sheet :is(input, select):focus, .handle.is-held")) document.dispatchEvent(new Event("tempo-changed"));
   }
 
   function showState() {
@@ -51,10 +66,13 @@ export function bindDock(player) {
   function showHearing() {
     const { listen, solo } = heard;
     const lane = player.manifest?.lanes.find((l) => l.id === solo);
-    $("[data-hearing]").textContent = solo ? `Only ${lane?.name ?? solo}, nothing else` : `${NAMES[listen]}${aloneWords()}`;
+    const plain = player.manifest?.lanes.find((l) => l.id === player.plain);
+    const heardWords = solo ? `Only ${lane?.name ?? solo}, nothing else` : `${NAMES[listen]}${aloneWords()}`;
+    $("[data-hearing]").textContent = plain ? `${heardWords}, ${plain.name} without its tone` : heardWords;
     for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solo && button.dataset.listen === listen));
     for (const button of document.querySelectorAll("[data-solo-track]")) button.setAttribute("aria-pressed", String(player.alone.includes(button.dataset.soloTrack)));
     for (const button of document.querySelectorAll("[data-solo]")) button.setAttribute("aria-pressed", String(button.dataset.solo === solo));
+    for (const button of document.querySelectorAll("[data-plain]")) button.setAttribute("aria-pressed", String(button.dataset.plain === player.plain));
   }
 
   function aloneWords() {
@@ -132,6 +150,8 @@ export function bindDock(player) {
     const track = event.target.closest("[data-solo-track]")?.dataset.soloTrack;
     if (track) toggleAlone(track, event.shiftKey);
     if (event.target.closest("[data-solo-chosen]")) hearAlone(chosenTracks());
+    const plain = event.target.closest("[data-plain]")?.dataset.plain;
+    if (plain) player.hearPlain(player.plain === plain ? "" : plain).then(showHearing);
   });
   document.addEventListener("plan-changed", () => player.refresh());
   document.addEventListener("htmx:afterSettle", showHearing);

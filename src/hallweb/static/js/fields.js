@@ -1,4 +1,5 @@
-// Fields: arrow keys step, Enter takes, Escape lets go, focus selects and survives a swap.
+// Fields: arrow keys step, Enter takes, Escape lets go, a double-click on the name resets, focus selects and survives
+// a swap.
 
 import { stepped } from "./steps.js";
 
@@ -14,14 +15,26 @@ function send(field) {
   field.dispatchEvent(new Event("change", { bubbles: true }));
 }
 
+/** Step a field up (1) or down (-1), finely with Shift, coarsely with Alt or by page; it is sent when it rests. */
+export function stepField(field, direction, event) {
+  const isCoarse = event.altKey || event.key.startsWith("Page");
+  field.value = stepped(field.value, field.dataset.step, direction, { isFine: event.shiftKey, isCoarse });
+  field.dispatchEvent(new CustomEvent("field-stepped", { bubbles: true }));
+  clearTimeout(settling);
+  settling = setTimeout(() => send(field), SETTLE_MS);
+}
+
+const STEPS = { ArrowUp: 1, ArrowDown: -1, PageUp: 1, PageDown: -1 };
+
 function onKey(event) {
   const field = event.target.closest("input[data-step]");
   if (!field) return;
-  if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+  if (event.key in STEPS) {
     event.preventDefault();
-    field.value = stepped(field.value, field.dataset.step, event.key === "ArrowUp" ? 1 : -1, event.shiftKey);
-    clearTimeout(settling);
-    settling = setTimeout(() => send(field), SETTLE_MS);
+    stepField(field, STEPS[event.key], event);
+  } else if (event.key === "Delete" && event.ctrlKey) {
+    event.preventDefault();
+    reset(field);
   } else if (event.key === "Escape") {
     clearTimeout(settling);
     field.value = field.dataset.initial;
@@ -29,13 +42,36 @@ function onKey(event) {
   }
 }
 
+function reset(field) {
+  if (!field.dataset.reset) return;
+  field.value = field.dataset.reset;
+  send(field);
+}
+
+// Buttons in a list of choices to listen through: arrows go from one to the next and press it.
+function stepList(event) {
+  const list = event.target.closest?.("[data-stepped-list]");
+  if (!list || !["ArrowUp", "ArrowDown", "ArrowLeft", "ArrowRight"].includes(event.key)) return;
+  event.preventDefault();
+  const buttons = [...list.querySelectorAll("button")];
+  const next = buttons[buttons.indexOf(event.target) + (event.key === "ArrowUp" || event.key === "ArrowLeft" ? -1 : 1)];
+  next?.focus();
+  next?.click();
+}
+
 export function bindFields() {
   document.addEventListener("keydown", onKey);
+  document.addEventListener("keydown", stepList);
+  document.addEventListener("dblclick", (event) => {
+    const field = event.target.closest?.("[data-resets]")?.closest(".field").querySelector("input[data-reset]");
+    if (field) reset(field);
+  });
   document.addEventListener("focusin", (event) => {
     if (event.target.matches("input[data-step]")) event.target.select();
   });
   document.addEventListener("change", (event) => {
     if (event.target.matches("input[data-initial]")) event.target.dataset.taken = "";
+    if (event.target.matches("[data-link]")) event.target.closest("legend").querySelector("input[name=linked]").value = event.target.checked ? "yes" : "no";
   });
   document.addEventListener("htmx:beforeSwap", remember);
   document.addEventListener("htmx:afterSettle", giveBack);

@@ -3,7 +3,9 @@
 import { bindDock } from "./dock.js";
 import { bindEdits } from "./edits.js";
 import { bindFields } from "./fields.js";
+import { bindHandles } from "./handles.js";
 import { bindKeys } from "./keys.js";
+import { bindLiveSpectrum } from "./spectrum.js";
 import { bindMatrix } from "./matrix.js";
 import { bindMeters } from "./meters.js";
 import { bindScreens } from "./screens.js";
@@ -17,6 +19,7 @@ const player = new Player(document.getElementById("player").dataset.manifestUrl)
 bindScreens();
 bindEdits();
 bindFields();
+bindHandles();
 bindMatrix();
 bindSections();
 bindTap();
@@ -24,6 +27,7 @@ bindTracks();
 bindUploads();
 bindDock(player);
 bindMeters(player);
+bindLiveSpectrum(player);
 bindKeys(player);
 player.refresh();
 

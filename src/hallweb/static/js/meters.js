@@ -27,7 +27,27 @@ function place(db) {
   return (Math.max(Math.min(db, 0), LOW_DB) - LOW_DB) / -LOW_DB * WIDTH;
 }
 
+// A lane that went over full scale says so in its band, until the flag is pressed.
+const clipped = new Set();
+
+function showClips() {
+  for (const flag of document.querySelectorAll("[data-clip]")) flag.hidden = !clipped.has(flag.dataset.clip);
+}
+
+function watchClips(player, scratch) {
+  for (const [id, { sides }] of player.mixer.lanes) {
+    if (clipped.has(id) || Math.max(...sides.map((side) => levels(side, scratch).peak)) < 0) continue;
+    clipped.add(id);
+    showClips();
+  }
+}
+
 export function bindMeters(player) {
+  document.addEventListener("htmx:afterSettle", showClips);
+  document.addEventListener("click", (event) => {
+    const flag = event.target.closest("[data-clip]");
+    if (flag && clipped.delete(flag.dataset.clip)) showClips();
+  });
   const scratch = new Float32Array(2048);
   let frame = 0;
   function draw() {
@@ -40,6 +60,7 @@ export function bindMeters(player) {
       document.querySelector(`[data-peak=${name}]`).setAttribute("d", `M${1 + place(held[name])} 0v12`);
       document.querySelector(`[data-figure=${name}]`).textContent = figure(rms);
     }
+    watchClips(player, scratch);
     const sum = levels(player.mixer.sum, scratch);
     document.querySelector("[data-figure=sum]").textContent = figure(sum.rms);
     document.querySelector("[data-figure=peak]").textContent = figure(sum.peak);

@@ -1,6 +1,7 @@
 // The live side of listening: a gain for every lane, dry and wet sums, and analysers on them.
 
 const RAMP_S = 0.012;
+const LANE_FFT = 8192;
 
 export class Mixer {
   constructor(context) {
@@ -8,23 +9,40 @@ export class Mixer {
     this.master = context.createGain();
     this.master.connect(context.destination);
     this.buses = { dry: this.#bus(), wet: this.#bus() };
-    this.sum = this.#analyser(this.master);
+    this.sum = this.#heardBy(this.master);
     this.lanes = new Map();
     this.listen = "full";
     this.solo = null;
   }
 
-  #analyser(node) {
+  #analyser(size = 2048) {
     const analyser = this.context.createAnalyser();
-    analyser.fftSize = 2048;
+    analyser.fftSize = size;
+    analyser.smoothingTimeConstant = 0.7;
+    return analyser;
+  }
+
+  #heardBy(node) {
+    const analyser = this.#analyser();
     node.connect(analyser);
     return analyser;
+  }
+
+  /** Return an analyser a side: one for both would hear their mean and miss what one of them does. */
+  #sides(node) {
+    const splitter = this.context.createChannelSplitter(2);
+    node.connect(splitter);
+    return [0, 1].map((side) => {
+      const analyser = this.#analyser(LANE_FFT);
+      splitter.connect(analyser, side);
+      return analyser;
+    });
   }
 
   #bus() {
     const gain = this.context.createGain();
     gain.connect(this.master);
-    return { gain, analyser: this.#analyser(gain) };
+    return { gain, analyser: this.#heardBy(gain) };
   }
 
   /** Return the node that a lane's pieces play into. */
@@ -35,7 +53,7 @@ export class Mixer {
       const gate = this.context.createGain();
       gate.gain.value = this.#wanted(id);
       makeup.connect(gate).connect((id === "dry" ? this.buses.dry : this.buses.wet).gain);
-      this.lanes.set(id, { makeup, gate });
+      this.lanes.set(id, { makeup, gate, sides: this.#sides(makeup) });
     }
     return this.lanes.get(id).makeup;
   }

@@ -17,6 +17,7 @@ export class Player extends EventTarget {
   isWaiting = false;
   softStart = true;
   alone = [];
+  plain = "";
   #url;
   #context = null;
   #stretches = [];
@@ -55,7 +56,8 @@ export class Player extends EventTarget {
 
   /** Fetch the list of pieces anew and swap in what has changed. */
   async refresh() {
-    const response = await fetch(this.alone.length ? `${this.#url}?alone=${this.alone.join(",")}` : this.#url);
+    const query = new URLSearchParams([["alone", this.alone.join(",")], ["plain", this.plain]].filter(([, value]) => value));
+    const response = await fetch(query.size ? `${this.#url}?${query}` : this.#url);
     if (!response.ok) return this.#fail(`the list of pieces did not come (${response.status})`);
     this.manifest = await response.json();
     this.#tell("manifest");
@@ -65,6 +67,12 @@ export class Player extends EventTarget {
   /** Hear only these tracks, with what they feed; none is the whole song again. */
   hearAlone(tracks) {
     this.alone = tracks;
+    return this.refresh();
+  }
+
+  /** Hear one return without its tone; none is all as it is. */
+  hearPlain(id) {
+    this.plain = id;
     return this.refresh();
   }
 

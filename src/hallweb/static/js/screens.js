@@ -23,7 +23,16 @@ export function say(text) {
   document.getElementById("notices").replaceChildren(notice);
 }
 
+// Draw the sheet anew as it is open, for another place in the song.
+function drawAgain() {
+  const state = document.getElementById("screen-state");
+  if (state?.dataset.view !== "returns") return;
+  const values = Object.fromEntries([...document.querySelectorAll("#screen-state input, #band-state input, #play-at")].map(({ name, value }) => [name, value]));
+  window.htmx.ajax("GET", window.location.pathname, { source: "#edits", target: "#sheet", swap: "innerHTML", values });
+}
+
 export function bindScreens() {
+  document.addEventListener("tempo-changed", drawAgain);
   document.addEventListener("htmx:afterSettle", markView);
   document.addEventListener("htmx:afterSwap", (event) => {
     if (event.target.id !== "notices" && event.detail.xhr.status === 200) document.getElementById("notices").replaceChildren();

@@ -8,14 +8,14 @@ function decimals(number) {
   return part.length;
 }
 
-/** Return the text one step up (direction 1) or down (-1); fine steps are a fifth or a tenth. */
-export function stepped(text, step, direction, isFine) {
+/** Return the text one step up (direction 1) or down (-1); fine steps are a fifth, coarse ones five times as large. */
+export function stepped(text, step, direction, { isFine = false, isCoarse = false } = {}) {
   const note = NOTES.indexOf(text.trim());
-  if (note >= 0) return NOTES[Math.min(Math.max(note + direction, 0), NOTES.length - 1)];
+  if (note >= 0) return NOTES[Math.min(Math.max(note + direction * (isCoarse ? 3 : 1), 0), NOTES.length - 1)];
   const match = text.trim().replace(MINUS, "-").match(/^([+-]?[\d.]+)(.*)$/);
   if (!match || !Number.isFinite(Number(match[1]))) return text;
   const isTime = match[2].trim() === "ms";
-  const size = (isTime ? 5 : Number(step)) * (isFine ? 0.2 : 1);
+  const size = (isTime ? 5 : Number(step)) * (isFine ? 0.2 : isCoarse ? 5 : 1);
   const places = Math.max(decimals(match[1]), decimals(Number(size.toFixed(4))));
   const value = Number(match[1]) + direction * size;
   return value.toFixed(places).replace("-", MINUS) + match[2];

@@ -1,0 +1,166 @@
+"""What the Returns screen shows: the bands of its returns, its groups, and how all of it is connected."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import groupby
+from pathlib import PurePath
+from typing import Any
+
+from django.http import HttpRequest, QueryDict
+
+from hallweb.desk.charts import looks, skyline
+from hallweb.desk.drawers import DRAWERS, drawer_context
+from hallweb.desk.fields import BAND_NAMES, FieldContext, band_group, field_groups
+from hallweb.desk.flow import flow_picture
+from hallweb.desk.templatetags.figures import figure
+from hallweb.desk.time_axis import FIRST, SPANS, TimeAxis
+from hallweb.desk.time_pictures import time_picture
+from hallweb.desk.tone_pictures import LARGE, SMALL, bands_of, tone_picture
+from hallweb.songs.actions import SongState
+from hallweb.songs.responses import response_choices
+from highhall.errors import CoreError
+from highhall.plan import Group, Plan, Return, Song
+from highhall.plan.kinds import KINDS
+from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
+from highhall.timing import Position
+
+Errors = Mapping[str, tuple[str, str]]
+NO_ERRORS: Errors = {}
+STARTS = {point.id: point for point in STARTING_POINTS if KINDS[point.kind].makes_wet}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BenchState:
+    """What of the screen is open, as the request says: which band, which drawer in it, how many beats, where in the song."""
+
+    open_key: str = ""
+    drawer: str = ""
+    beats: int = 4
+    at: Position = FIRST
+    section: str = ""
+    linked: bool | None = None
+
+    @classmethod
+    def of(cls, request: HttpRequest, song: Song, open_key: str) -> "BenchState":
+        """Read it from a request; what makes no sense is left out."""
+        values: QueryDict = request.POST if request.method == "POST" else request.GET
+        drawer, beats, linked = values.get("drawer", ""), values.get("beats", ""), values.get("linked", "")
+        return cls(
+            open_key=open_key,
+            drawer=drawer if drawer in DRAWERS else "",
+            beats=int(beats) if beats in map(str, SPANS) else SPANS[0],
+            at=_position(values.get("at", ""), song),
+            section=values.get("section", ""),
+            linked={"yes": True, "no": False}.get(linked),
+        )
+
+
+def _position(text: str, song: Song) -> Position:
+    try:
+        position = Position.parse(text)
+        song.time.seconds_at(position)
+    except CoreError:
+        return FIRST
+    return min(position, song.end)
+
+
+def bench_context(opened: SongState, state: BenchState) -> dict[str, Any]:
+    """Return what the whole sheet shows."""
+    plan = opened.plan
+    axis = TimeAxis(plan.song, state.at)
+    return {
+        "bands": [band_context(opened, r, state, is_open=r.id == state.open_key) for r in plan.returns],
+        "group_bands": [group_context(plan, g, is_open=g.id == state.open_key) for g in plan.groups],
+        "axis": axis,
+        "state": state,
+        "starts": by_kind(STARTS.values()),
+        "responses": response_choices(opened.song),
+        "flow": flow_picture(plan),
+    }
+
+
+def by_kind(points: Iterable[StartingPoint]) -> list[tuple[str, list[StartingPoint]]]:
+    """Return starting points under the names of their kinds."""
+    return [(kind, list(of_kind)) for kind, of_kind in groupby(points, key=lambda point: point.kind)]
+
+
+def band_context(
+    opened: SongState, return_: Return, state: BenchState, *, is_open: bool, errors: Errors = NO_ERRORS
+) -> dict[str, Any]:
+    """Return what the band of one return shows."""
+    plan = opened.plan
+    output = next((group.name for group in plan.groups if group.id == return_.output), "Main")
+    axis = TimeAxis(plan.song, state.at)
+    context: dict[str, Any] = {
+        "return": return_,
+        "look": looks(plan.returns)[return_.id],
+        "is_open": is_open,
+        "axis": axis,
+        "time": time_picture(return_, axis, has_handles=False),
+        "skyline": skyline(plan, return_),
+        "output": output,
+        "width_percent": figure(return_.width * 100, 0),
+    }
+    if not is_open:
+        return {**context, "tone": tone_picture(bands_of(return_), plan.song.sample_rate, SMALL)}
+    open_axis = TimeAxis(plan.song, state.at, state.beats)
+    fields = FieldContext(plan=plan, axis=open_axis, choices=song_choices(opened), errors=errors, linked=state.linked)
+    return {
+        **context,
+        "axis": open_axis,
+        "time": time_picture(return_, open_axis),
+        "tone": tone_picture(bands_of(return_), plan.song.sample_rate),
+        "feeds": _feeds(plan, return_),
+        "groups": list(field_groups(return_, fields)),
+        "band_shapes": BAND_NAMES.items(),
+        "steps_to_add": by_kind(STARTING_POINTS),
+        "responses": response_choices(opened.song),
+        "spans": SPANS,
+        "has_tone": any(s.kind == "tone" and s.on and s.bands for s in return_.chain),
+        "drawers": DRAWERS.items(),
+        "drawer": drawer_context(opened, return_, state.drawer, open_axis),
+        "section": state.section or _section_at(plan.song, state.at),
+    }
+
+
+def song_choices(opened: SongState) -> dict[str, Sequence[tuple[str, str]]]:
+    """Return what parameters may be that depend on the song: impulse responses, and keys to duck by."""
+    plan = opened.plan
+    keys = [(item.id, item.name) for items in (plan.tracks, plan.groups) for item in items]
+    return {"ir": response_choices(opened.song), "key": keys}
+
+
+def _section_at(song: Song, at: Position) -> str:
+    """Return the section at the play position; the whole song where nobody has begun to play."""
+    return "" if at == FIRST else next((s.id for s in song.sections if s.start <= at < s.end), "")
+
+
+def _feeds(plan: Plan, return_: Return) -> list[dict[str, Any]]:
+    names = {i.id: i.name for items in (plan.tracks, plan.groups, plan.returns) for i in items}
+    return [
+        {
+            "name": names[send.source],
+            "send": send,
+            "share": max(0.0, min(1.0, ((-60.0 if send.level_db is None else send.level_db) + 36) / 42)),
+        }
+        for send in plan.sends_into(return_.id)
+    ]
+
+
+def group_context(plan: Plan, group: Group, *, is_open: bool, errors: Errors = NO_ERRORS) -> dict[str, Any]:
+    """Return what the band of one group shows: its tone and who passes through it."""
+    bands = [(f"band/{group.id}/{index}", band) for index, band in enumerate(group.tone)]
+    return {
+        "group": group,
+        "is_open": is_open,
+        "tone": tone_picture(bands, plan.song.sample_rate, LARGE if is_open else SMALL),
+        "members": [track.name for track in plan.tracks_in(group.id)]
+        + [r.name for r in plan.returns if r.output == group.id],
+        "fields": [band_group(path, band, errors) for path, band in bands] if is_open else [],
+        "band_shapes": BAND_NAMES.items(),
+    }
+
+
+def response_name(path: str) -> str:
+    """Return what an impulse response is called: its file's name."""
+    return PurePath(path).stem.replace("-", " ").capitalize()

@@ -1,0 +1,104 @@
+"""Sets of returns that a user keeps: stored, taken into songs, with the impulse responses that they ask for."""
+
+import shutil
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from pathlib import Path, PurePath
+from types import MappingProxyType
+from typing import Any
+
+from django.conf import settings
+from django.contrib.auth.models import User
+
+from hallweb.songs.files import song_folder
+from hallweb.songs.models import KeptSet, Song
+from hallweb.songs.responses import add_file, provide_response, shipped_paths
+from highhall.errors import CoreError
+from highhall.interchange.audio_files import written_whole
+from highhall.plan import Step
+from highhall.plan.sets import ReturnSet, set_document, set_from_document
+
+
+class NameTakenError(CoreError):
+    """The user has kept a set under that name already."""
+
+
+def keep_set(owner: User, kept: ReturnSet, song: Song | None = None) -> KeptSet:
+    """Keep a set under its name, with the files of a song's impulse responses that it asks for.
+
+    Raises
+    ------
+    NameTakenError
+        If the user has a set of that name.
+    CoreError
+        If it asks for a response that neither ships nor is the song's.
+    """
+    if KeptSet.objects.filter(owner=owner, name=kept.name).exists():
+        raise NameTakenError(
+            f'you have kept a set called "{kept.name}" already; choose another name, or remove that one first'
+        )
+    own = dict(song.responses.values_list("path", "content_hash")) if song else {}
+    hashes = {}
+    for path in _asked_for(kept):
+        if path in shipped_paths():
+            continue
+        if song is None or path not in own:
+            raise CoreError(
+                f'the set asks for the impulse response "{path}", which is not here; bring it into a song and keep the set from there'
+            )
+        hashes[path] = own[path]
+        _store(song_folder(song.pk) / path, _kept_file(own[path], path))
+    return KeptSet.objects.create(owner=owner, name=kept.name, document=set_document(kept), responses=hashes)
+
+
+def taken_set(row: KeptSet, song: Song) -> ReturnSet:
+    """Return a kept set for a song, its impulse responses brought in under paths that are free there.
+
+    Raises
+    ------
+    CoreError
+        If a response's file is gone.
+    """
+    own = dict(song.responses.values_list("path", "content_hash"))
+    renamed = {}
+    for path, content in row.responses.items():
+        if own.get(path, content) == content:
+            renamed[path] = path
+        else:
+            renamed[path] = str(PurePath(path).with_stem(f"{PurePath(path).stem}-{content[:8]}"))
+        if renamed[path] not in own:
+            add_file(song, renamed[path], _kept_file(content, path))
+    return _with_steps(set_from_document(row.document), lambda step: _renamed(step, renamed))
+
+
+def provide_shipped(kept: ReturnSet, song: Song) -> None:
+    """Bring the shipped impulse responses that a set asks for into a song."""
+    for path in _asked_for(kept):
+        provide_response(song, path)
+
+
+def _asked_for(kept: ReturnSet) -> Iterator[str]:
+    steps = (step for return_ in kept.returns for step in return_.chain if step.kind == "impulse")
+    return iter(sorted({str(step.value("ir")) for step in steps}))
+
+
+def _renamed(step: Step, paths: dict[str, str]) -> Step:
+    if step.kind != "impulse":
+        return step
+    params: dict[str, Any] = {**step.params, "ir": paths.get(str(step.value("ir")), step.value("ir"))}
+    return replace(step, params=MappingProxyType(params))
+
+
+def _with_steps(kept: ReturnSet, change: Callable[[Step], Step]) -> ReturnSet:
+    return replace(kept, returns=tuple(replace(r, chain=tuple(map(change, r.chain))) for r in kept.returns))
+
+
+def _kept_file(content: str, path: str) -> Path:
+    return Path(settings.DATA_DIR) / "kept-responses" / f"{content}{PurePath(path).suffix}"
+
+
+def _store(source: Path, target: Path) -> None:
+    if not target.exists():
+        target.parent.mkdir(parents=True, exist_ok=True)
+        with written_whole(target) as temporary:
+            shutil.copyfile(source, temporary)
