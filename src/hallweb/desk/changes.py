@@ -33,7 +33,7 @@ def all_of(changes: Sequence[Change]) -> Change:
             plan = change.edit(plan)
         return plan
 
-    return Change(edit, changes[0].what)
+    return Change(edit, changes[0].what if changes else "")
 
 
 def return_change(return_id: str, path: str, text: str, *, is_linked: bool = False) -> Callable[[Plan], Change]:

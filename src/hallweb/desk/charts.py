@@ -108,6 +108,8 @@ def _glyph_of(return_: Return) -> tuple[str, str]:
         if step.kind == "reverb":
             space = str(step.value("space"))
             return _BY_SPACE[space], space
+        if step.kind == "echo" and not step.number("feedback"):
+            return "slap", "single repeat"
         if KINDS[step.kind].makes_wet:
             return _BY_KIND.get(step.kind, "widen"), step.kind
     return "near", "no effect yet"

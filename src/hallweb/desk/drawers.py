@@ -126,8 +126,8 @@ def _starts(_: SongState, return_: Return, __: TimeAxis) -> dict[str, Any]:
     return {"points": points, "current": current}
 
 
-def _keep(_: SongState, return_: Return, __: TimeAxis) -> dict[str, Any]:
-    return {"name": return_.name}
+def _keep(_: SongState, __: Return, ___: TimeAxis) -> dict[str, Any]:
+    return {}
 
 
 _Maker = Callable[[SongState, Return, TimeAxis], dict[str, Any]]

@@ -131,7 +131,7 @@ def _repeats_field(step: Step, count: str, context: FieldContext) -> Field:
     path = f"step/{step.id}/repeats"
     typed, error = context.errors.get(path, ("", ""))
     return Field(
-        path=path, label="Repeats", text=typed if error else count, kept=count, hint=f"a side, over {figure(REPEATS_DB, 0)} dB",
+        path=path, label="Repeats", text=typed if error else count, kept=count, hint=f"over {figure(REPEATS_DB, 0)} dB",
         step="1", error=error, accepts="a whole number from 1 to 171", initial="1",
     )  # fmt: skip
 

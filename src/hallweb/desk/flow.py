@@ -8,8 +8,9 @@ from highhall.plan.order import return_stages
 
 _ROW, _TOP = 34, 12
 _SOURCE_X, _SOURCE_W = 0, 168
-_STAGE_X, _STAGE_W, _STAGE_GAP = 236, 148, 40
+_STAGE_X, _STAGE_W, _STAGE_GAP = 236, 148, 56
 _END_W = 132
+_TURN = 52
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,7 +110,7 @@ def _feed_lines(plan: Plan, boxes: dict[str, FlowBox], look: dict[str, Look]) ->
         bundles.setdefault((start, send.target), []).append((names[send.source], send.on))
     return [
         FlowLine(
-            d=_curve(boxes[start], boxes[target]),
+            d=_inward(boxes[start], boxes[target]),
             kind="onward" if start in look else "feed",
             words=f"{', '.join(name for name, _ in feeds)} to {boxes[target].name}",
             tint=look[target].tint,
@@ -124,12 +125,23 @@ def _out_lines(plan: Plan, boxes: dict[str, FlowBox], look: dict[str, Look]) -> 
     for return_ in plan.returns:
         end = boxes[MAIN if return_.output == MAIN else f"out-{return_.output}"]
         words = f"{return_.name} to {end.name}"
-        d = _curve(boxes[return_.id], end)
+        d = _outward(boxes[return_.id], end)
         lines.append(FlowLine(d=d, kind="out", words=words, tint=look[return_.id].tint, is_off=return_.mute))
     return lines
 
 
-def _curve(start: FlowBox, end: FlowBox) -> str:
-    x, to = start.x + start.width, end.x
-    bend = (to - x) / 2
-    return f"M{x:g} {start.middle:g}C{x + bend:g} {start.middle:g} {to - bend:g} {end.middle:g} {to:g} {end.middle:g}"
+def _inward(start: FlowBox, end: FlowBox) -> str:
+    """Return the way into a return: to its row right behind the start, then along that row, where no other box is."""
+    x = start.x + start.width
+    return f"M{x:g} {start.middle:g}{_bend(x, start.middle, min(x + _TURN, end.x), end.middle)}H{end.x:g}"
+
+
+def _outward(start: FlowBox, end: FlowBox) -> str:
+    """Return the way out of a return: along its own row, then to the end's."""
+    x = max(end.x - _TURN, start.x + start.width)
+    return f"M{start.x + start.width:g} {start.middle:g}H{x:g}{_bend(x, start.middle, end.x, end.middle)}"
+
+
+def _bend(x: float, y: float, to_x: float, to_y: float) -> str:
+    half = (to_x - x) / 2
+    return f"C{x + half:g} {y:g} {to_x - half:g} {to_y:g} {to_x:g} {to_y:g}"

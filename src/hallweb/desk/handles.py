@@ -46,7 +46,7 @@ class Drag:
 class Handle:
     """A handle: round for times and frequencies, square for those of the right side, diamond for amounts, grip for a start.
 
-    `text` is its value in words, in both units.
+    `text` is its value in words, in both units. It is drawn `nudge` px beside its place where another one stands there.
     """
 
     name: str
@@ -56,6 +56,12 @@ class Handle:
     y: float
     across: Drag | None = None
     upward: Drag | None = None
+    nudge: float = 0.0
+
+    @property
+    def drawn_x(self) -> float:
+        """Where it is drawn."""
+        return self.x + self.nudge
 
     @property
     def main(self) -> Drag:
@@ -68,7 +74,17 @@ class Handle:
     @property
     def tag_x(self) -> float:
         """Where its tag is written while it is held, so that it stays in the picture."""
-        return min(max(self.x, 90.0), 462.0)
+        return min(max(self.x, self.tag_width / 2 + 4), 424 - self.tag_width / 2)
+
+    @property
+    def tag_half(self) -> float:
+        """Half of its tag's width."""
+        return self.tag_width / 2
+
+    @property
+    def tag_width(self) -> float:
+        """How wide its tag is: as its words need."""
+        return 6.6 * (len(self.name) + len(self.text) + 1) + 16
 
 
 def drag_from(

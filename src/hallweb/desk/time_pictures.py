@@ -22,6 +22,7 @@ _EDGE = HIT_X + WIDTH
 _SQUARE = {0: "round", 1: "square"}
 _SIDES = ("left", "right")
 _NO_FEEDBACK_DB = -57.0
+_NUDGE = 7.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,9 +98,14 @@ class TimePicture:
         """The note values that a held time is led to, as many as can be read."""
         shown: list[tuple[float, str]] = []
         for x, text in self.holding.across.snaps if self.holding and self.holding.across else ():
-            if "/" in text and (not shown or x - shown[-1][0] >= 30):
+            if "/" in text and (not shown or x - shown[-1][0] >= 38):
                 shown.append((x, text))
         return shown
+
+    @property
+    def detail_width(self) -> float:
+        """How wide the detail of a pair is: 140 px, or as far as the pair reaches."""
+        return max(140.0, max((r.x for r in self.pair), default=0.0) - _DETAIL_X + 40)
 
     @property
     def is_long(self) -> bool:
@@ -306,6 +312,10 @@ def _decay_handle(
 def _echo_handles(step: Step, axis: TimeAxis) -> Iterator[Handle]:
     offset_s = step.number("offset_ms") / 1000
     late_s = (max(-offset_s, 0.0), max(offset_s, 0.0))
+    seconds = [
+        axis.song.time.seconds_of(step.time(name), axis.at) + late for name, late in zip(_SIDES, late_s, strict=True)
+    ]
+    is_crowded = abs(seconds[0] - seconds[1]) * axis.px_per_s < 2 * _NUDGE
     for side, name in enumerate(_SIDES):
         level = step.number(f"{name}_db")
         y = _y(level)
@@ -321,6 +331,7 @@ def _echo_handles(step: Step, axis: TimeAxis) -> Iterator[Handle]:
             y=y,
             across=base.across,
             upward=upward,
+            nudge=(2 * side - 1) * _NUDGE * is_crowded,
         )
     yield _feedback_handle(step, axis)
 

@@ -100,7 +100,12 @@ function post(picture, values) {
   const band = picture.closest(".band");
   const linked = band.querySelector("#linked-state")?.value;
   // Else what the drag has written into the fields would be taken for typed and sent again.
-  for (const [path, text] of values) Object.assign(fieldOf(picture.dataset.owner, path)?.dataset ?? {}, { initial: text });
+  for (const [path, text] of values) {
+    const field = fieldOf(picture.dataset.owner, path);
+    if (!field) continue;
+    field.value = text;
+    field.dataset.initial = text;
+  }
   const all = { path: [...values.keys()], value: [...values.values()], ...(linked ? { linked } : {}) };
   window.htmx.ajax("POST", picture.dataset.set, { source: band, target: band, swap: "outerHTML", values: all });
 }

@@ -35,7 +35,8 @@ export function bindScreens() {
   document.addEventListener("tempo-changed", drawAgain);
   document.addEventListener("htmx:afterSettle", markView);
   document.addEventListener("htmx:afterSwap", (event) => {
-    if (event.target.id !== "notices" && event.detail.xhr.status === 200) document.getElementById("notices").replaceChildren();
+    const isNews = event.detail.requestConfig?.verb === "post" || event.target.id === "sheet"; // not what a band asks for by itself
+    if (event.target.id !== "notices" && isNews && event.detail.xhr.status === 200) document.getElementById("notices").replaceChildren();
   });
   document.addEventListener("htmx:sendError", () => say("High Hall does not answer. Nothing is lost; try again in a moment."));
   document.addEventListener("htmx:responseError", () => say("That did not work. Nothing was changed; reload the page and try again."));

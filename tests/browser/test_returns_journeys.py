@@ -1,0 +1,249 @@
+"""Designing returns in the real interface: by mouse, by keyboard alone, and while it plays."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from hallweb.songs.actions import edit_plan
+from hallweb.songs.rows import load_plan
+from highhall.plan.edits import remove_send
+from tests.browser.listening import wait_for_sample, wait_for_sound, wait_until
+
+
+def drag(page, handle, dx: float, dy: float = 0, *, alt: bool = False) -> None:
+    """Drag a handle by px of the screen, in a few moves."""
+    handle.scroll_into_view_if_needed()
+    box = handle.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    if alt:
+        page.keyboard.down("Alt")
+    page.mouse.move(x + dx / 2, y + dy / 2)
+    page.mouse.move(x + dx, y + dy)
+    page.mouse.up()
+    if alt:
+        page.keyboard.up("Alt")
+
+
+def history(page):
+    return page.locator("#history")
+
+
+def undo_all(page, count: int) -> None:
+    for _ in range(count):
+        label = history(page).inner_text()
+        page.keyboard.press("Control+z")
+        expect(history(page)).not_to_have_text(label)
+
+
+def echo_of(song):
+    return load_plan(song).return_("quarter-repeats").step("echo")
+
+
+def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_undone(desk, song) -> None:
+    desk.get_by_label("Start from").select_option("quarter-repeats")
+    desk.get_by_role("button", name="Add a return").click()
+    band = desk.get_by_role("region", name="Quarter repeats")
+
+    # Both times are a quarter, so they are linked; here they are to differ.
+    band.get_by_label("linked").uncheck()
+    # The left repeat from a quarter, 136 px, to a dotted eighth, 102 px: it is led there from 4 px off.
+    drag(desk, band.get_by_role("slider", name="Left time"), -30)
+    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+    expect(band.get_by_role("slider", name="Left time")).to_have_attribute("aria-valuetext", re.compile(r"^1/8\. 375"))
+    assert str(echo_of(song).time("right")) == "1/4"
+    # Free with Alt: not on any note, and the mark that it just misses one offers to mend it.
+    drag(desk, band.get_by_role("slider", name="Left time"), 3, alt=True)
+    expect(band.get_by_text("comes 11 ms after 1/8. (375 ms)")).to_be_visible()
+    band.get_by_role("button", name="Take 1/8.").click()
+    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+
+    # Narrower: the high cut of the tone step is brought down, a bell is added and pulled down.
+    desk.keyboard.press("Escape")
+    band.get_by_label("Add a filter").select_option("high_cut")
+    drag(desk, band.get_by_role("slider", name="High cut"), -70)
+    expect(history(desk)).to_contain_text("High cut, Quarter repeats")
+    assert load_plan(song).return_("quarter-repeats").step("tone").bands[-1].hz < 4000
+    band.get_by_role("textbox", name="Width, %").fill("60")
+    band.get_by_role("textbox", name="Width, %").press("Enter")
+    expect(history(desk)).to_contain_text("Width, Quarter repeats")
+
+    # On into the hall; the way back is closed, and says why.
+    band.get_by_role("button", name="Feeds on").click()
+    desk.locator("#feed-hall").click()
+    expect(desk.locator("#onward-hall")).to_have_value("\N{MINUS SIGN}12.0")
+    expect(desk.get_by_role("group", name="Flow").get_by_text("Quarter repeats to hall")).to_have_count(1)
+    desk.get_by_role("group", name="Flow").get_by_role("link", name="hall", exact=True).click()
+    desk.get_by_role("button", name="Feeds on").click()
+    expect(desk.get_by_text("Quarter repeats feeds hall: that would be a loop")).to_be_visible()
+    desk.get_by_role("group", name="Flow").get_by_role("link", name="Quarter repeats", exact=True).click()
+
+    band.get_by_role("button", name="Put tone earlier").click()
+    expect(history(desk)).to_contain_text("Earlier: tone")
+    assert [step.kind for step in load_plan(song).return_("quarter-repeats").chain] == ["tone", "echo"]
+
+    undo_all(desk, 9)
+    expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
+    assert load_plan(song).returns == load_plan(song).returns[:2]
+    assert load_plan(song).send("quarter-repeats", "hall") is None
+
+
+def focus_by_tab(page, locator) -> None:
+    """Go to an element as a keyboard does."""
+    expect(locator).to_be_visible()
+    for _ in range(400):
+        if locator.evaluate("element => element === document.activeElement"):
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"Tab never came to {locator}")
+
+
+def test_the_same_by_keyboard_alone(desk, song) -> None:
+    focus_by_tab(desk, desk.get_by_label("Start from"))
+    desk.keyboard.type("Quarter")
+    focus_by_tab(desk, desk.get_by_role("button", name="Add a return"))
+    desk.keyboard.press("Enter")
+    band = desk.get_by_role("region", name="Quarter repeats")
+    focus_by_tab(desk, band.get_by_label("linked"))
+    desk.keyboard.press("Space")
+    left = band.get_by_role("slider", name="Left time")
+    desk.keyboard.press("Shift+Tab")
+    focus_by_tab(desk, left)
+    desk.keyboard.press("ArrowLeft")
+    expect(history(desk)).to_contain_text("Left, Quarter repeats")
+    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+    assert left.evaluate("element => element === document.activeElement")
+    desk.keyboard.press("ArrowDown")  # its level
+    expect(history(desk)).to_contain_text("Left level")
+    desk.keyboard.press("Delete")
+    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8")
+    desk.keyboard.press("Control+z")
+    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+    desk.keyboard.press("Enter")
+    wait_until(desk, "document.activeElement.dataset.path === 'step/echo/left'")
+
+    cut = band.get_by_role("slider", name="Low cut")
+    focus_by_tab(desk, cut)
+    desk.keyboard.press("Alt+ArrowRight")
+    expect(history(desk)).to_contain_text("Low cut, Quarter repeats")
+    focus_by_tab(desk, band.get_by_role("textbox", name="Width, %"))
+    desk.keyboard.type("60")
+    desk.keyboard.press("Enter")
+    expect(history(desk)).to_contain_text("Width, Quarter repeats")
+    focus_by_tab(desk, band.get_by_role("button", name="Feeds on"))
+    desk.keyboard.press("Enter")
+    focus_by_tab(desk, desk.locator("#feed-hall"))
+    desk.keyboard.press("Enter")
+    expect(desk.locator("#onward-hall")).to_be_visible()
+    focus_by_tab(desk, band.get_by_role("button", name="Put tone earlier"))
+    desk.keyboard.press("Enter")
+    expect(history(desk)).to_contain_text("Earlier: tone")
+    plan = load_plan(song)
+    assert [step.kind for step in plan.return_("quarter-repeats").chain] == ["tone", "echo"]
+    assert plan.send("quarter-repeats", "hall") is not None
+    undo_all(desk, 7)
+    expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
+
+
+def test_a_drag_that_is_let_go_with_escape_changes_nothing(desk, song) -> None:
+    desk.goto(f"{desk.url.partition('?')[0]}?open=hall")
+    band = desk.get_by_role("region", name="hall")
+    handle = band.get_by_role("slider", name="Decay", exact=True)
+    box = handle.bounding_box()
+    desk.mouse.move(box["x"] + 12, box["y"] + 12)
+    desk.mouse.down()
+    desk.mouse.move(box["x"] + 60, box["y"] + 12)
+    expect(desk.locator(".tag")).to_contain_text("Decay")
+    expect(band.get_by_role("textbox", name="Decay, s")).not_to_have_value("1.5")
+    desk.keyboard.press("Escape")
+    desk.mouse.up()
+    expect(band.get_by_role("textbox", name="Decay, s")).to_have_value("1.5")
+    expect(desk.locator(".tag")).to_have_count(0)
+    song.refresh_from_db()
+    assert song.head.number == 1
+
+
+def test_starting_points_are_stepped_through_by_arrow_keys_and_one_is_kept(desk, song) -> None:
+    desk.goto(f"{desk.url.partition('?')[0]}?open=plate")
+    desk.get_by_role("button", name="Starting points").click()
+    desk.locator("#try-quick-sheet").click()
+    expect(desk.locator("#try-quick-sheet")).to_have_attribute("aria-pressed", "true")
+    desk.locator("#try-quick-sheet").press("ArrowRight")
+    expect(desk.locator("#try-slow-sheet")).to_have_attribute("aria-pressed", "true")
+    wait_until(desk, "document.activeElement.id === 'try-slow-sheet'")
+    assert load_plan(song).return_("plate").chain[0].number("decay_s") == 2.4
+    desk.get_by_role("button", name="Keep it", exact=True).click()
+    desk.get_by_role("textbox", name="as").fill("My sheet")
+    desk.locator(".keep-form").get_by_role("button", name="Keep it").click()
+    expect(desk.get_by_text("Kept My sheet.")).to_be_visible()
+    desk.get_by_role("link", name="Sets").click()
+    desk.get_by_role("button", name="Take My sheet").click()
+    expect(desk.get_by_role("region", name="plate 2", exact=True)).to_be_visible()
+
+
+RECORD = """() => {
+  const { player } = window.highHall;
+  const sides = player.mixer.lanes.get("hall").sides;
+  const samples = new Float32Array(sides[0].fftSize);
+  window.heard = [];
+  (function listen() {
+    let power = 0;
+    for (const side of sides) {
+      side.getFloatTimeDomainData(samples);
+      for (const value of samples) power += value * value;
+    }
+    window.heard.push([player.sample, 10 * Math.log10(power / samples.length + 1e-14)]);
+    requestAnimationFrame(listen);
+  })();
+}"""
+END = 8 * 48000
+
+
+def level_of_the_tail(page) -> float:
+    """Return how loud the hall is half a second after its sources have stopped, against while they play, in dB."""
+    wait_for_sample(page, END + 26_000)
+    heard = page.evaluate("window.heard")
+    after = [level for place, level in heard if END + 22_000 <= place <= END + 27_000]
+    before = [level for place, level in heard if END - 24_000 <= place <= END]
+    assert after
+    assert before
+    return min(after) - max(before)
+
+
+def play_from(page, sample: int) -> None:
+    page.evaluate("sample => window.highHall.player.seek(sample)", sample)
+    page.get_by_role("button", name="Play", exact=True).click()
+    wait_for_sound(page, "wet")
+    page.evaluate(RECORD)
+
+
+@pytest.mark.parametrize("is_edited", [False, True])
+def test_a_decay_that_changes_while_it_plays_changes_the_tail_without_a_gap(desk, song, is_edited: bool) -> None:
+    """The sources stop at 8 s; half a second later a tail of 1.5 s is some 20 dB down, one of 0.4 s some 75."""
+    edit_plan(song.pk, 1, "Only sources that stop", lambda plan: remove_send(plan, "plate", "hall"))
+    desk.goto(f"{desk.url.partition('?')[0]}?open=hall")
+    wait_until(desk, "Boolean(window.highHall?.player.manifest)")
+    play_from(desk, 2 * 48000)
+    if is_edited:
+        field = desk.get_by_role("region", name="hall").get_by_role("textbox", name="Decay, s")
+        field.fill("0.4")
+        field.press("Enter")
+        expect(history(desk)).to_contain_text("Decay, hall")
+    fall = level_of_the_tail(desk)
+    assert (fall < -45) if is_edited else (-40 < fall < -10), fall
+    while_playing = [level for place, level in desk.evaluate("window.heard") if 3 * 48000 < place < END]
+    assert min(while_playing) > max(while_playing) - 15  # noise in a hall: no window of 170 ms falls out
+
+
+def test_the_return_is_heard_without_its_tone_by_one_key(desk, song) -> None:
+    desk.goto(f"{desk.url.partition('?')[0]}?open=hall")
+    wait_until(desk, "Boolean(window.highHall?.player.manifest)")
+    desk.keyboard.press("c")
+    expect(desk.get_by_role("status").filter(has_text="hall without its tone")).to_be_visible()
+    expect(desk.get_by_role("button", name="Tone off")).to_have_attribute("aria-pressed", "true")
+    desk.keyboard.press("c")
+    expect(desk.get_by_role("status").filter(has_text="hall without its tone")).to_have_count(0)
+    song.refresh_from_db()
+    assert song.head.number == 1
