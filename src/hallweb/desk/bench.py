@@ -1,5 +1,6 @@
 """What the Returns screen shows: the bands of its returns, its groups, and how all of it is connected."""
 
+import hashlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import groupby
@@ -102,7 +103,9 @@ def band_context(
         "width_percent": figure(return_.width * 100, 0),
     }
     if not is_open:
-        return {**context, "tone": tone_picture(bands_of(return_), plan.song.sample_rate, SMALL)}
+        seen = (opened.song.pk, return_, context["look"], context["skyline"], output, axis.beat_s, axis.has_backbeat)
+        tone = tone_picture(bands_of(return_), plan.song.sample_rate, SMALL)
+        return {**context, "tone": tone, "drawn_from": hashlib.sha256(repr(seen).encode()).hexdigest()}
     open_axis = TimeAxis(plan.song, state.at, state.beats)
     fields = FieldContext(plan=plan, axis=open_axis, choices=song_choices(opened), errors=errors, linked=state.linked)
     return {

@@ -22,7 +22,8 @@ STALE = "This song was changed elsewhere since you opened it. Nothing is lost: r
 
 def open_song(request: HttpRequest, song_id: int) -> SongState:
     """Return a song of this user, or answer 404."""
-    song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head__parent"), pk=song_id)
+    songs = Song.objects.visible_to(request.user).select_related("head__parent")
+    song = get_object_or_404(songs.defer("head__document", "head__parent__document"), pk=song_id)
     if song.head is None:
         raise LookupError(f"song {song.pk} has no revision")
     return SongState(song, song.head, plan_of(song.head.pk))
@@ -39,14 +40,14 @@ def item_or_404(items: Sequence[_Item], key: str) -> _Item:
 def frame_context(opened: SongState, view: str) -> dict[str, Any]:
     """Return what rail, bar and dock show."""
     song = opened.plan.song
-    later = opened.revision.children.order_by("-number").first()
+    later = opened.revision.children.order_by("-number").values_list("label", flat=True).first()
     tempo = song.tempos[0]
     return {
         "song": opened.song,
         "plan": opened.plan,
         "revision": opened.revision,
         "undo_label": opened.revision.label if opened.revision.parent_id else "",
-        "redo_label": later.label if later else "",
+        "redo_label": later or "",
         "view": view,
         "set_url": reverse("desk:set-send", args=[opened.song.pk]),
         "tempo": tempo,

@@ -1,10 +1,18 @@
-"""Plans that are listened to, but not kept."""
+"""Plans that are listened to or looked at, but not kept."""
 
 from collections.abc import Collection
 from dataclasses import replace
 
 from highhall.plan.edits.basics import without_sends
 from highhall.plan.model import Plan, Return
+
+
+def only_return(plan: Plan, return_id: str) -> Plan:
+    """Return the plan with one return and what its steps listen to: enough to draw it, and quick to check."""
+    return_ = plan.return_(return_id)
+    listens = any(step.kind == "duck" for step in return_.chain)
+    tracks = plan.tracks if listens else ()
+    return replace(plan, tracks=tracks, returns=(return_,), sends=(), moves=())
 
 
 def without_tone(plan: Plan, return_id: str) -> Plan:

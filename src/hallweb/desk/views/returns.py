@@ -37,6 +37,7 @@ from highhall.plan.edits import (
     step_of_kind,
     swap_sides,
 )
+from highhall.plan.listening import only_return
 
 TEMPLATE = "desk/returns.html"
 _LOW_CUT = Band(shape="low_cut", hz=200.0)
@@ -208,8 +209,9 @@ def preview(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return the pictures of a return as they would be with the posted fields; nothing is stored."""
     opened = open_song(request, song_id)
     item_or_404(opened.plan.returns, key)
+    bare = only_return(opened.plan, key)
     try:
-        plan = _posted_change(request, opened.plan, key).edit(opened.plan)
+        plan = _posted_change(request, bare, key).edit(bare)
     except CoreError as error:
         return HttpResponse(sentence_of(error), status=422, content_type="text/plain; charset=utf-8")
     return_ = plan.return_(key)
