@@ -91,7 +91,7 @@ def _sources(plan: Plan) -> list[FlowBox]:
     """Return a box for the tracks of each group and one for those without a group, if they feed anything."""
     boxes: list[FlowBox] = []
     fed = {send.source for send in plan.sends}
-    for key, name in [*((g.id, g.name) for g in plan.groups), ("", "Tracks without a group")]:
+    for key, name in [*((g.id, g.name) for g in plan.groups), ("", "No group")]:
         tracks = [t for t in plan.tracks if (t.group or "") == key]
         feeding = [t for t in tracks if t.id in fed]
         if not feeding and key not in fed:

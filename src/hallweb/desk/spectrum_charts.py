@@ -53,7 +53,7 @@ def spectrum_picture(
     worst = max(thick, key=lambda i: build_up[i], default=None)
     return SpectrumPicture(
         points=f"{inside[0][0]:.1f},{height} {line} {inside[-1][0]:.1f},{height}",
-        words=f"measured in {where}: loudest {hz_text(_nominal(CENTRES_HZ[loudest]))} {figure(levels[loudest])} dBFS, peak {figure(peak_db)} dBFS",
+        words=f"measured in {where}: loudest {hz_text(_nominal(CENTRES_HZ[loudest]))} {figure(levels[loudest])} dBFS, peak {figure(peak_db)} dBFS{', clips' if reading.peak >= 1 else ''}",
         top_db=top_db,
         build_up=[(tone_x(CENTRES_HZ[i] / _EDGE, width), tone_x(CENTRES_HZ[i] * _EDGE, width) - tone_x(CENTRES_HZ[i] / _EDGE, width)) for i in thick],
         build_up_words="" if worst is None else f"{feeds} feeds add {figure(build_up[worst])} dB at {hz_text(_nominal(CENTRES_HZ[worst]))}",

@@ -145,7 +145,7 @@ def time_picture(return_: Return, axis: TimeAxis, held: str = "", *, has_handles
         reading=reading,
         verdict=verdict,
         slope=slope,
-        repeats=[r for r in (_repeat(tap, axis) for tap in taps) if r.x <= _EDGE],
+        repeats=[r for r in (_repeat(tap, axis) for tap in taps) if r.x <= _EDGE and r.height > 0],
         pair=[] if shown_pair is None else [_detail(tap, axis) for tap in short_taps(shown_pair)],
         misses=[] if echo is None else list(_misses(echo, axis)),
         handles=[h for h in handles if h.x <= _EDGE],
