@@ -47,7 +47,7 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
         ("desk:add-step", ["hall"]), ("desk:change-step", ["hall"]), ("desk:swap-sides", ["hall"]), ("desk:try-start", ["hall"]),
         ("desk:feed-on", ["hall"]), ("desk:preview-return", ["hall"]), ("desk:set-group-tone", ["band"]), ("desk:preview-group", ["band"]),
         ("desk:keep-set", []), ("desk:take-set", []), ("desk:bring-in-set", []), ("desk:add-response", []),
-        ("desk:remove-band", ["hall"]), ("desk:set-send", []), ("desk:undo", []), ("desk:redo", []), ("handoff:print", []),
+        ("desk:remove-band", ["hall"]), ("desk:set-send", []), ("desk:set-many-sends", []), ("desk:undo", []), ("desk:redo", []), ("handoff:print", []),
     ],
 )  # fmt: skip
 def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[str]) -> None:

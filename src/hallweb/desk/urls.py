@@ -77,6 +77,7 @@ urlpatterns = [
     path("songs/<int:song_id>/bands/<slug:key>/remove/", bands.remove, name="remove-band"),
     path("songs/<int:song_id>/sends/", sends.show, name="sends"),
     path("songs/<int:song_id>/sends/set/", sends.set_value, name="set-send"),
+    path("songs/<int:song_id>/sends/set-many/", sends.set_many, name="set-many-sends"),
     path("songs/<int:song_id>/sends/wetness/", sends.wetness, name="wetness"),
     path("songs/<int:song_id>/undo/", history.undo, name="undo"),
     path("songs/<int:song_id>/redo/", history.redo, name="redo"),

@@ -1,5 +1,6 @@
-"""The Sends screen: every instrument against every return, for the whole song or one section."""
+"""The Sends screen: every source against every return, one send or many at once."""
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -7,114 +8,52 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.desk.charts import looks
+from hallweb.desk.bench import STARTS, by_kind
 from hallweb.desk.context import edited, frame_context, open_song, refused, show_screen
 from hallweb.desk.entry import EntryError, parse_entry
+from hallweb.desk.matrix import BAR_PX, NEW_SEND_DB, Crossings, matrix_context, ticks
 from hallweb.songs.actions import SongState
-from hallweb.songs.wetness import CRITICAL_DISTANCE_M, wet_readings
+from hallweb.songs.wetness import wet_readings
 from highhall.plan import Plan, SendTarget
-from highhall.plan.edits import clear_section_value, remove_send, set_section_value, set_send
-from highhall.plan.kinds import LEVEL
+from highhall.plan.edits import (
+    add_return_for,
+    change_sends,
+    clear_section_value,
+    clear_sends,
+    free_name,
+    nudge_sends,
+    remove_send,
+    scale_sends,
+    set_levels,
+    set_section_value,
+    set_send,
+)
+from highhall.plan.edits.many_sends import Level, Pair
+from highhall.plan.kinds import LEVEL, PAN
 from highhall.timing import NoteValue
 
 TEMPLATE = "desk/sends.html"
-NEW_SEND_DB = -20.0
-_LOWEST_DB, _HIGHEST_DB = -36.0, 6.0
-BAR_PX = 94
 WET_PX = 112
+NEW_RETURN_DB = -12.0
+RAMP = NoteValue(1, 8)
+Edit = Callable[[Plan], Plan]
 
 
 @login_required
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show the matrix; `section` chooses whose levels are shown and set, none means the sends' own."""
     opened = open_song(request, song_id)
-    return show_screen(request, opened, "sends", TEMPLATE, _matrix(opened, request.GET.get("section", "")))
+    return show_screen(request, opened, "sends", TEMPLATE, _context(opened, request.GET.get("section", "")))
 
 
 def sheet(request: HttpRequest, opened: SongState, section: str) -> HttpResponse:
     """Return the sheet alone, drawn anew."""
-    context = {**frame_context(opened, "sends"), **_matrix(opened, section), "is_part": True}
+    context = {**frame_context(opened, "sends"), **_context(opened, section), "is_part": True}
     return render(request, f"{TEMPLATE}#sheet", context)
 
 
-def _matrix(opened: SongState, section: str) -> dict[str, Any]:
-    plan = opened.plan
-    section = section if any(s.id == section for s in plan.song.sections) else ""
-    given = looks(plan.returns)
-    crossings = _Crossings(plan, section)
-    columns = [{"return": r, "look": given[r.id], "facts": _facts(plan, r.id)} for r in plan.returns]
-    groups = [
-        {
-            "name": name,
-            "rows": [{"track": t, "cells": [crossings.cell(t.id, r.id) for r in plan.returns]} for t in tracks],
-            "count": len(tracks),
-        }
-        for name, tracks in _by_group(plan)
-    ]
-    return {
-        "columns": columns,
-        "groups": groups,
-        "section": section,
-        "bar_px": BAR_PX,
-        "ticks": _ticks(),
-        "critical_m": CRITICAL_DISTANCE_M,
-    }
-
-
-def _by_group(plan: Plan) -> list[tuple[str, list[Any]]]:
-    named = [(group.name, list(plan.tracks_in(group.id))) for group in plan.groups]
-    loose = list(plan.tracks_in(None))
-    return [(name, tracks) for name, tracks in named if tracks] + ([("No group", loose)] if loose else [])
-
-
-def _facts(plan: Plan, return_id: str) -> str:
-    return_ = plan.return_(return_id)
-    step = next((s for s in return_.chain if s.kind == "reverb"), None)
-    return f"{step.value('space')}, {step.number('decay_s'):g} s" if step else "no space"
-
-
-def _ticks() -> list[float]:
-    return [(db - _LOWEST_DB) / (_HIGHEST_DB - _LOWEST_DB) * BAR_PX for db in (-24, -12)]
-
-
-class _Crossings:
-    """What every crossing of the matrix needs, looked up once."""
-
-    def __init__(self, plan: Plan, section: str) -> None:
-        self._section = section
-        self._looks = looks(plan.returns)
-        self._names = {item.id: item.name for items in (plan.tracks, plan.returns) for item in items}
-        self._sends = {(send.source, send.target): send for send in plan.sends}
-        self._moves = {
-            (move.target.source, move.target.target): move
-            for move in plan.moves
-            if isinstance(move.target, SendTarget) and move.target.param == "level_db"
-        }
-
-    def cell(self, source: str, target: str) -> dict[str, Any]:
-        """Return one cell: the level that holds in the section, and whether it is set there."""
-        send = self._sends.get((source, target))
-        name = f"{self._names[source]} to {self._names[target]}"
-        cell: dict[str, Any] = {
-            "source": source,
-            "target": target,
-            "send": send,
-            "name": name,
-            "look": self._looks[target],
-        }
-        if send is None:
-            return cell
-        move = self._moves.get((source, target))
-        here = next((v for v in move.sections if v.section == self._section), None) if move else None
-        level_db = here.value if here else send.level_db
-        shown = level_db if isinstance(level_db, (int, float)) else _LOWEST_DB
-        share = (shown - _LOWEST_DB) / (_HIGHEST_DB - _LOWEST_DB)
-        return cell | {
-            "level_db": level_db,
-            "bar": max(0.0, min(1.0, share)) * BAR_PX,
-            "has_moves": move is not None,
-            "is_here": here is not None,
-        }
+def _context(opened: SongState, section: str) -> dict[str, Any]:
+    return {**matrix_context(opened.plan, section), "starts": by_kind(STARTS.values())}
 
 
 @login_required
@@ -123,13 +62,12 @@ def set_value(request: HttpRequest, song_id: int) -> HttpResponse:
     """Set level, tap or switch of one send; a level in a section becomes that section's value."""
     post = request.POST
     source, target, section, field = (post.get(name, "") for name in ("source", "target", "section", "field"))
-    opened = open_song(request, song_id)
-    plan = opened.plan
-    if not any(t.id == source for t in plan.tracks) or not any(r.id == target for r in plan.returns):
+    plan = open_song(request, song_id).plan
+    names = _names(plan)
+    if source not in names or not any(r.id == target for r in plan.returns):
         raise Http404
-    if section and not any(s.id == section for s in plan.song.sections):
-        raise Http404
-    name = f"{plan.track(source).name} to {plan.return_(target).name}"
+    _check_section(plan, section)
+    name = f"{names[source]} to {names[target]}"
     try:
         label, edit = _edit(plan, source, target, section, field, post.get("value", ""))
     except EntryError as error:
@@ -139,7 +77,16 @@ def set_value(request: HttpRequest, song_id: int) -> HttpResponse:
     )
 
 
-def _edit(plan: Plan, source: str, target: str, section: str, field: str, text: str) -> Any:  # noqa: ANN401
+def _names(plan: Plan) -> dict[str, str]:
+    return {item.id: item.name for items in (plan.tracks, plan.groups, plan.returns) for item in items}
+
+
+def _check_section(plan: Plan, section: str) -> None:
+    if section and not any(s.id == section for s in plan.song.sections):
+        raise Http404
+
+
+def _edit(plan: Plan, source: str, target: str, section: str, field: str, text: str) -> tuple[str, Edit]:
     """Return an edit's label and function."""
     send = plan.send(source, target)
     move_target = SendTarget(source=source, target=target, param="level_db")
@@ -158,24 +105,105 @@ def _edit(plan: Plan, source: str, target: str, section: str, field: str, text: 
         case "level" if send:
             level_db = parse_entry(LEVEL, text)
             if section:
-                ramp = NoteValue(1, 8)
-                return "Level in section", lambda p: set_section_value(p, move_target, section, level_db, ramp=ramp)  # type: ignore[arg-type]
+                return "Level in section", lambda p: set_section_value(p, move_target, section, level_db, ramp=RAMP)  # type: ignore[arg-type]
             return "Level", lambda p: set_send(p, source, target, level_db=level_db)
     raise Http404
 
 
 def _cell_part(request: HttpRequest, opened: SongState, source: str, target: str, section: str) -> HttpResponse:
-    cell = _Crossings(opened.plan, section).cell(source, target)
+    cell = Crossings(opened.plan, section).cell(source, target)
     context = {
         **frame_context(opened, "sends"),
         "cell": cell,
         "section": section,
         "bar_px": BAR_PX,
-        "ticks": _ticks(),
+        "ticks": ticks(),
         "is_part": True,
         "is_answer": True,
     }
     return render(request, f"{TEMPLATE}#cell-answer", context)
+
+
+@login_required
+@require_POST
+def set_many(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Change all chosen sends as one edit: `cell` names each as SOURCE/TARGET, `do` says what, `value` by how much."""
+    plan = open_song(request, song_id).plan
+    section = request.POST.get("section", "")
+    _check_section(plan, section)
+    pairs = _pairs(plan, request.POST.getlist("cell"))
+    if not pairs:
+        return refused(request, "Choose sends first: click cells, drag over them, or press Shift with an arrow key.")
+    try:
+        label, edit = _edit_many(request, plan, pairs, section)
+    except EntryError as error:
+        return refused(request, str(error))
+    count = f"{len(pairs)} send{'s' * (len(pairs) != 1)}"
+    return edited(request, song_id, f"{label}, {count}", edit, lambda state: sheet(request, state, section))
+
+
+def _pairs(plan: Plan, cells: Sequence[str]) -> list[Pair]:
+    sources, targets = _names(plan), {r.id for r in plan.returns}
+    pairs = [(source, target) for source, _, target in (cell.partition("/") for cell in cells)]
+    if any(source not in sources or target not in targets for source, target in pairs):
+        raise Http404
+    return pairs
+
+
+def _edit_many(request: HttpRequest, plan: Plan, pairs: list[Pair], section: str) -> tuple[str, Edit]:
+    text = request.POST.get("value", "")
+    where: dict[str, Any] = {"section": section or None, "ramp": RAMP if section else None}
+    match request.POST.get("do"):
+        case "set":
+            level = _level(text)
+            return "Set", lambda p: set_levels(p, dict.fromkeys(pairs, level), **where)
+        case "unity":
+            return "Unity", lambda p: set_levels(p, dict.fromkeys(pairs, 0.0), **where)
+        case "nudge":
+            by_db = _number(text, "Type by how many dB, such as 0.5 or -2.")
+            return "Nudge", lambda p: nudge_sends(p, pairs, by_db, **where)
+        case "scale":
+            share = _number(text.rstrip("% "), "Type how far apart they are to be in per cent, such as 50.") / 100
+            return "Scale", lambda p: scale_sends(p, pairs, share, **where)
+        case "pan":
+            pan = parse_entry(PAN, text)
+            return "Pan", lambda p: change_sends(p, pairs, pan=pan)
+        case "pre" | "post" as tap:
+            return f"{tap.capitalize()} fader", lambda p: change_sends(p, pairs, tap=tap)
+        case "on" | "off" as state:
+            return state.capitalize(), lambda p: change_sends(p, pairs, on=state == "on")
+        case "clear":
+            return "Clear", lambda p: clear_sends(p, pairs)
+        case "paste":
+            levels = [_level(each) for each in request.POST.getlist("level")]
+            if len(levels) != len(pairs):
+                raise Http404
+            return "Paste", lambda p: set_levels(p, dict(zip(pairs, levels, strict=True)), **where)
+        case "return":
+            return _new_return(plan, pairs, request.POST.get("start", ""))
+    raise Http404
+
+
+def _new_return(plan: Plan, pairs: list[Pair], start: str) -> tuple[str, Edit]:
+    point = STARTS.get(start)
+    if point is None:
+        raise EntryError("Choose what the new return starts from.")
+    returns = {r.id for r in plan.returns}
+    sources = [source for source in dict.fromkeys(source for source, _ in pairs) if source not in returns]
+    name = free_name(point.name, {r.name for r in plan.returns})
+    return f"New return {name}", lambda p: add_return_for(p, sources, name, (point.step,), NEW_RETURN_DB)[0]
+
+
+def _level(text: str) -> Level:
+    value = parse_entry(LEVEL, text)
+    return float(value) if isinstance(value, (int, float)) else None
+
+
+def _number(text: str, sentence: str) -> float:
+    try:
+        return float(text.strip().replace("\N{MINUS SIGN}", "-").replace(",", ".").removesuffix("dB"))
+    except ValueError:
+        raise EntryError(sentence) from None
 
 
 @login_required

@@ -1,5 +1,7 @@
 // Starts everything on a song's page. Each module binds itself by data-* attributes.
 
+import { bindCellBars } from "./cellbars.js";
+import { bindChoosing } from "./choosing.js";
 import { bindDock } from "./dock.js";
 import { bindEdits } from "./edits.js";
 import { bindFields } from "./fields.js";
@@ -21,6 +23,8 @@ bindEdits();
 bindFields();
 bindHandles();
 bindMatrix();
+bindChoosing();
+bindCellBars();
 bindSections();
 bindTap();
 bindTracks();

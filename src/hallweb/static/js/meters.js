@@ -2,6 +2,7 @@
 
 const LOW_DB = -60;
 const WIDTH = 102;
+const LANE_WIDTH = 92;
 const HOLD_FALL_DB = 0.35;
 
 const MINUS = "\u2212";
@@ -34,12 +35,21 @@ function showClips() {
   for (const flag of document.querySelectorAll("[data-clip]")) flag.hidden = !clipped.has(flag.dataset.clip);
 }
 
-function watchClips(player, scratch) {
+function watchLanes(player, scratch) {
   for (const [id, { sides }] of player.mixer.lanes) {
-    if (clipped.has(id) || Math.max(...sides.map((side) => levels(side, scratch).peak)) < 0) continue;
+    const bar = document.querySelector(`[data-lane-meter="${id}"]`);
+    if (!bar && clipped.has(id)) continue;
+    const both = sides.map((side) => levels(side, scratch));
+    if (bar) showLane(id, bar, 10 * Math.log10(both.reduce((sum, { rms }) => sum + 10 ** (rms / 10), 0)));
+    if (clipped.has(id) || Math.max(...both.map(({ peak }) => peak)) < 0) continue;
     clipped.add(id);
     showClips();
   }
+}
+
+function showLane(id, bar, db) {
+  bar.setAttribute("width", String((place(db) / WIDTH) * LANE_WIDTH));
+  document.querySelector(`[data-lane-figure="${id}"]`).textContent = figure(db);
 }
 
 export function bindMeters(player) {
@@ -60,7 +70,7 @@ export function bindMeters(player) {
       document.querySelector(`[data-peak=${name}]`).setAttribute("d", `M${1 + place(held[name])} 0v12`);
       document.querySelector(`[data-figure=${name}]`).textContent = figure(rms);
     }
-    watchClips(player, scratch);
+    watchLanes(player, scratch);
     const sum = levels(player.mixer.sum, scratch);
     document.querySelector("[data-figure=sum]").textContent = figure(sum.rms);
     document.querySelector("[data-figure=peak]").textContent = figure(sum.peak);

@@ -4,6 +4,15 @@ Each returns a checked plan, or raises and leaves the plan that was given as it 
 """
 
 from highhall.plan.edits.basics import checked, free_name, id_from_name
+from highhall.plan.edits.many_sends import (
+    add_return_for,
+    change_sends,
+    clear_sends,
+    nudge_sends,
+    scale_sends,
+    send_level,
+    set_levels,
+)
 from highhall.plan.edits.moves import clear_section_value, set_section_value
 from highhall.plan.edits.returns import (
     add_return,
@@ -51,11 +60,14 @@ from highhall.plan.edits.tracks import (
 __all__ = [
     "add_group",
     "add_return",
+    "add_return_for",
     "add_section",
     "add_step",
     "add_tracks",
+    "change_sends",
     "checked",
     "clear_section_value",
+    "clear_sends",
     "copy_return",
     "end_at",
     "free_name",
@@ -63,6 +75,7 @@ __all__ = [
     "lengthen",
     "move_section",
     "nudge_levels",
+    "nudge_sends",
     "open_stretch",
     "place_return",
     "place_step",
@@ -78,7 +91,10 @@ __all__ = [
     "remove_tempo",
     "remove_tracks",
     "rename_section",
+    "scale_sends",
+    "send_level",
     "set_group",
+    "set_levels",
     "set_return",
     "set_section_value",
     "set_sections",

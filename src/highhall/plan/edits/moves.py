@@ -11,12 +11,19 @@ def set_section_value(
     plan: Plan, target: Target, section_id: str, value: MoveValue, *, ramp: TimeValue | None = None
 ) -> Plan:
     """Give a target a value inside one section, reached by `ramp` before its start."""
+    return checked(with_section_value(plan, target, section_id, value, ramp=ramp))
+
+
+def with_section_value(
+    plan: Plan, target: Target, section_id: str, value: MoveValue, *, ramp: TimeValue | None = None
+) -> Plan:
+    """Do as `set_section_value` does, unchecked, for edits of many."""
     move = plan.move(target) or Move(target=target)
     order = {section.id: index for index, section in enumerate(plan.song.sections)}
     kept = [v for v in move.sections if v.section != section_id]
     added = [*kept, SectionValue(section=section_id, value=value, ramp=ramp)]
     changed = replace(move, sections=tuple(sorted(added, key=lambda v: order.get(v.section, len(order)))))
-    return checked(replace(plan, moves=_with_move(plan, changed)))
+    return replace(plan, moves=_with_move(plan, changed))
 
 
 def clear_section_value(plan: Plan, target: Target, section_id: str) -> Plan:

@@ -1,0 +1,123 @@
+"""The Sends matrix: every source against every return, for the whole song or one section."""
+
+from typing import Any
+
+from hallweb.desk.charts import looks
+from hallweb.desk.drawers import onward
+from hallweb.desk.templatetags.figures import figure
+from hallweb.desk.time_pictures import time_text
+from hallweb.songs.wetness import CRITICAL_DISTANCE_M
+from highhall.plan import Plan, SendTarget
+
+LOWEST_DB, HIGHEST_DB = -36.0, 6.0
+BAR_PX = 94
+NEW_SEND_DB = -20.0
+
+
+def matrix_context(plan: Plan, section: str) -> dict[str, Any]:
+    """Return what the sheet shows; `section` chooses whose levels are shown, empty means the sends' own."""
+    section = section if any(s.id == section for s in plan.song.sections) else ""
+    given = looks(plan.returns)
+    crossings = Crossings(plan, section)
+    columns = [{"return": r, "look": given[r.id], "facts": _facts(plan, r.id)} for r in plan.returns]
+
+    def cells(source: str) -> list[dict[str, Any]]:
+        return [crossings.cell(source, r.id) for r in plan.returns]
+
+    groups = [
+        {
+            "id": key,
+            "name": name,
+            "cells": cells(key) if key else [],
+            "rows": [{"item": t, "cells": cells(t.id)} for t in tracks],
+        }
+        for key, name, tracks in _by_group(plan)
+    ]
+    return {
+        "columns": columns,
+        "groups": groups,
+        "return_rows": [{"item": r, "look": given[r.id], "cells": cells(r.id)} for r in plan.returns]
+        if len(plan.returns) > 1
+        else [],
+        "section": section,
+        "bar_px": BAR_PX,
+        "ticks": ticks(),
+        "critical_m": CRITICAL_DISTANCE_M,
+    }
+
+
+def _by_group(plan: Plan) -> list[tuple[str, str, list[Any]]]:
+    named = [(group.id, group.name, list(plan.tracks_in(group.id))) for group in plan.groups]
+    loose = list(plan.tracks_in(None))
+    return [each for each in named if each[2]] + ([("", "No group", loose)] if loose else [])
+
+
+def _facts(plan: Plan, return_id: str) -> str:
+    """Return a return's first wet step in a word and its time."""
+    for step in plan.return_(return_id).chain:
+        if step.kind == "reverb":
+            return f"{step.value('space')}, {step.number('decay_s'):g} s"
+        if step.kind == "echo":
+            left, right = (time_text(step.time(side)) for side in ("left", "right"))
+            return f"echo, {left}" if left == right else f"{left}, {right}"
+        if step.kind in {"offset", "doubler"}:
+            return f"{step.number('left_ms'):g} and {step.number('right_ms'):g} ms"
+        if step.kind in {"impulse", "chorus", "flanger"}:
+            return step.kind
+    return "no effect yet"
+
+
+def ticks() -> list[float]:
+    """Return where -24 and -12 dB stand on a cell's bar."""
+    return [bar_of(db) for db in (-24, -12)]
+
+
+def bar_of(level_db: float) -> float:
+    """Return how long a cell's bar is for a level, in px."""
+    return max(0.0, min(1.0, (level_db - LOWEST_DB) / (HIGHEST_DB - LOWEST_DB))) * BAR_PX
+
+
+class Crossings:
+    """What every crossing of the matrix needs, looked up once."""
+
+    def __init__(self, plan: Plan, section: str) -> None:
+        self._plan, self._section = plan, section
+        self._looks = looks(plan.returns)
+        self._names = {item.id: item.name for items in (plan.tracks, plan.groups, plan.returns) for item in items}
+        self._sends = {(send.source, send.target): send for send in plan.sends}
+        self._moves = {
+            (move.target.source, move.target.target): move
+            for move in plan.moves
+            if isinstance(move.target, SendTarget) and move.target.param == "level_db"
+        }
+
+    def cell(self, source: str, target: str) -> dict[str, Any]:
+        """Return one cell: the level that holds in the section, whether it is set there, or why there can be no send."""
+        send = self._sends.get((source, target))
+        name = f"{self._names[source]} to {self._names[target]}"
+        cell: dict[str, Any] = {
+            "source": source,
+            "target": target,
+            "send": send,
+            "name": name,
+            "look": self._looks[target],
+        }
+        if send is None:
+            return cell | {"refusal": self._refusal(source, target)}
+        move = self._moves.get((source, target))
+        here = next((v for v in move.sections if v.section == self._section), None) if move else None
+        level_db = here.value if here else send.level_db
+        return cell | {
+            "level_db": level_db,
+            "bar": bar_of(level_db if isinstance(level_db, (int, float)) else LOWEST_DB),
+            "has_moves": move is not None,
+            "is_here": here is not None,
+            "pan": "" if not send.pan else f"{'L' if send.pan < 0 else 'R'}{figure(abs(send.pan) * 100, 0)}",
+        }
+
+    def _refusal(self, source: str, target: str) -> str:
+        if source not in self._looks:
+            return ""
+        if source == target:
+            return "itself"
+        return onward(self._plan, self._plan.return_(source), self._plan.return_(target)).refusal
