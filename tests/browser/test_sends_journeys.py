@@ -3,7 +3,7 @@
 from playwright.sync_api import expect
 
 from hallweb.songs.rows import load_plan
-from tests.browser.listening import wait_until
+from tests.browser.listening import power, wait_for_silence, wait_for_sound, wait_until
 
 
 def to_sends(desk) -> None:
@@ -84,3 +84,24 @@ def test_many_sends_by_keyboard_alone_and_to_the_return_and_back(desk, song) -> 
     desk.keyboard.press("e")
     expect(desk.get_by_role("heading", name="Sends", exact=True)).to_be_visible()
     wait_until(desk, "document.activeElement.closest('#send-harp-plate') !== null")
+
+
+def test_the_tail_is_checked_by_one_key_and_all_is_as_before(desk, song) -> None:
+    desk.get_by_role("button", name="Loop the section").click()
+    desk.get_by_role("button", name="Play", exact=True).click()
+    wait_for_sound(desk, "dry")
+    wait_for_sound(desk, "wet")
+    desk.keyboard.press("t")
+    expect(desk.get_by_role("button", name="ringing")).to_be_visible()
+    expect(desk.get_by_role("status").filter(has_text="what rings on")).to_be_visible()
+    wait_for_silence(desk, "dry")
+    assert power(desk, "wet") > 1e-12
+    wait_until(desk, "window.highHall.player.tail === null")  # the returns have fallen under -60 dB
+    expect(desk.get_by_role("button", name="Tail check")).to_have_attribute("aria-pressed", "false")
+    expect(desk.get_by_role("status").filter(has_text="Full mix")).to_be_visible()
+    state = desk.evaluate("(({ isPlaying, sample, loop }) => ({ isPlaying, sample, loop }))(window.highHall.player)")
+    assert not state["isPlaying"]
+    assert 0 < state["sample"] < 4 * 48000
+    assert state["loop"] == {"start": 0, "end": 4 * 48000}
+    song.refresh_from_db()
+    assert song.head.number == 1

@@ -281,3 +281,19 @@ def test_keys_differ_where_anything_audible_differs() -> None:
         made = variant(change)
         assert made not in seen
         seen.add(made)
+
+
+def test_pieces_after_the_tracks_have_stopped_agree_with_the_print_and_those_before_keep_their_keys() -> None:
+    plan = make_plan(bars=8)
+    stems = make_stems(plan)
+    hashes = {track.stem: track.id for track in plan.tracks}
+    end = 5 * 48000 + 1234
+    whole, stopped = (LanePieces(plan, "hall", hashes, tracks_end=at) for at in (None, end))
+    assert [whole.key(i) == stopped.key(i) for i in range(5)] == [True, True, False, False, False]
+    engine = Engine(plan, stems, tracks_end=end)
+    expected = np.concatenate([engine.advance(96000).returns["hall"] for _ in range(5)], axis=1)
+    renderer = PieceRenderer(kept=4)
+    renderer.render(whole, stems, 1)  # the engine that has played on so far
+    heard = np.concatenate([renderer.render(stopped, stems, i) for i in (2, 3, 4)], axis=1)
+    np.testing.assert_allclose(heard, expected[:, 2 * 96000 :], atol=1e-5)
+    assert np.abs(heard[:, -48000:]).max() < 0.01 * np.abs(heard).max()

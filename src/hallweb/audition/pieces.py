@@ -29,11 +29,12 @@ class Hearing:
     """What is heard of a plan without changing it.
 
     alone: the tracks that are heard, with what they feed; none is the whole song. plain: the return that is heard
-    without its tone, if one is.
+    without its tone, if one is. tracks_end: the sample at which the tracks stop and only returns ring on.
     """
 
     alone: frozenset[str] = frozenset()
     plain: str = ""
+    tracks_end: int | None = None
 
     def of(self, plan: Plan) -> Plan:
         """Return the plan as it is heard."""
@@ -59,7 +60,8 @@ def heard_plan(revision_id: int, hearing: Hearing) -> Plan:
 def lane_pieces(sounds: SongSounds, revision_id: int, lane: str, hearing: Hearing = AS_IT_IS) -> LanePieces:
     """Return the pieces of one lane of a revision."""
     plan = heard_plan(revision_id, hearing)
-    return LanePieces(plan, lane, sounds.hashes, open_responses(sounds, plan.song.sample_rate))
+    responses = open_responses(sounds, plan.song.sample_rate)
+    return LanePieces(plan, lane, sounds.hashes, responses, tracks_end=hearing.tracks_end)
 
 
 class _Lock:

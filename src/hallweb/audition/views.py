@@ -30,7 +30,8 @@ from highhall.render.pieces import lanes_of, piece_frames, tail_seconds
 def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return lane by lane the keys of all pieces of the song as it is now, and what the player needs of time.
 
-    With `alone` in the address only those tracks are heard, with what they feed; with `plain` a return without its tone.
+    With `alone` in the address only those tracks are heard, with what they feed; with `plain` a return without its tone;
+    with `tracks-end` the tracks stop at that sample and the returns ring on.
     """
     song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head"), pk=song_id)
     if song.head is None:
@@ -39,7 +40,8 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     plan = heard_plan(song.head.pk, hearing)
     frames, rate = piece_frames(plan), plan.song.sample_rate
     sounds = song_sounds(song.pk)
-    stop = plan.song.end_sample + round(tail_seconds(plan, open_responses(sounds, rate)) * rate)
+    end = plan.song.end_sample if hearing.tracks_end is None else min(hearing.tracks_end, plan.song.end_sample)
+    stop = end + round(tail_seconds(plan, open_responses(sounds, rate)) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
     lanes = []
@@ -64,12 +66,18 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
 
 
 def _hearing(request: HttpRequest) -> Hearing:
-    return Hearing(frozenset(filter(None, request.GET.get("alone", "").split(","))), request.GET.get("plain", ""))
+    said = request.GET
+    end = said.get("tracks-end", "")
+    return Hearing(
+        alone=frozenset(filter(None, said.get("alone", "").split(","))),
+        plain=said.get("plain", ""),
+        tracks_end=int(end) if end.isdecimal() and len(end) < 12 else None,
+    )
 
 
 def _query(hearing: Hearing) -> str:
-    said = {"alone": ",".join(sorted(hearing.alone)), "plain": hearing.plain}
-    query = urlencode({name: value for name, value in said.items() if value}, safe=",")
+    said = {"alone": ",".join(sorted(hearing.alone)), "plain": hearing.plain, "tracks-end": hearing.tracks_end}
+    query = urlencode({name: value for name, value in said.items() if value not in ("", None)}, safe=",")
     return f"?{query}" if query else ""
 
 

@@ -151,7 +151,7 @@ class Engine:
         self._plan, self._stems = plan, stems
         self._rate = plan.song.sample_rate
         self.position = start_sample
-        self._tracks_end = tracks_end
+        self.tracks_end = tracks_end
         self._executor = executor
         self._wants_dry = DRY in wanted
         self._wanted = wanted
@@ -208,7 +208,7 @@ class Engine:
         return self._collected(taps, at_main, frames)
 
     def _track(self, track: Track, start: int, stop: int) -> tuple[Signal, Signal | None]:
-        last = stop if self._tracks_end is None else min(max(self._tracks_end, start), stop)
+        last = stop if self.tracks_end is None else min(max(self.tracks_end, start), stop)
         source = self._stems.read(track, self._rate, start, last)
         if last < stop:
             source = np.pad(source, ((0, 0), (0, stop - last)))

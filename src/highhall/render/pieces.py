@@ -79,12 +79,19 @@ class LanePieces:
     Parameters
     ----------
     hashes: content hash by path of every stem and impulse response. responses: the latter's sound, by path.
+    tracks_end: the sample from which tracks are silent and only returns ring on.
     """
 
     def __init__(
-        self, plan: Plan, lane: str, hashes: Mapping[str, str], responses: Mapping[str, Response] = NO_RESPONSES
+        self,
+        plan: Plan,
+        lane: str,
+        hashes: Mapping[str, str],
+        responses: Mapping[str, Response] = NO_RESPONSES,
+        *,
+        tracks_end: int | None = None,
     ) -> None:
-        self.plan, self.lane, self._hashes = plan, lane, hashes
+        self.plan, self.lane, self._hashes, self.tracks_end = plan, lane, hashes, tracks_end
         self.frames = piece_frames(plan)
         self.memory = round(_memory_s(plan, lane, responses) * plan.song.sample_rate)
         curves = self._curves()
@@ -113,7 +120,9 @@ class LanePieces:
         """Return the key of piece `index`, a hash in hex."""
         start = index * self.frames
         first = max(start - self.memory, 0)
-        moving = [part.fingerprint(first, start + self.frames) for part in self._moving]
+        moving: list[object] = [part.fingerprint(first, start + self.frames) for part in self._moving]
+        if self.tracks_end is not None and self.tracks_end < start + self.frames:
+            moving.append(("tracks end", self.tracks_end))
         return hashlib.sha256(repr((self._fixed, start, moving)).encode()).hexdigest()
 
     def _description(self) -> tuple[object, ...]:
@@ -177,6 +186,7 @@ class PieceRenderer:
         if engine is None:
             first = max(start - pieces.memory, 0)
             engine = Engine(pieces.plan, stems, start_sample=first, lanes={pieces.lane})
+        engine.tracks_end = pieces.tracks_end
         while engine.position < start:
             engine.advance(min(_BLOCK_FRAMES, start - engine.position))
         block = engine.advance(pieces.frames)

@@ -25,6 +25,7 @@ export function bindDock(player) {
   function draw() {
     requestAnimationFrame(draw);
     const { manifest, sample } = player;
+    if (player.tail) showTail();
     if (!manifest || sample === shown) return;
     shown = sample;
     const [, bar, beat] = beatAt(manifest.beats, sample);
@@ -55,7 +56,19 @@ export function bindDock(player) {
     if (Math.abs(now / drawn - 1) > 0.01 && !document.querySelector("#sheet :is(input, select):focus, .handle.is-held")) document.dispatchEvent(new Event("tempo-changed"));
   }
 
+  // While returns ring on: for how long they have; under -60 dB the check is over.
+  function showTail() {
+    const button = $("[data-tail]");
+    const { tail } = player;
+    button.setAttribute("aria-pressed", String(Boolean(tail)));
+    if (!tail) return (button.textContent = "Tail check");
+    const seconds = (player.sample - tail.end) / player.manifest.sampleRate;
+    button.textContent = `ringing ${Math.max(seconds, 0).toFixed(1)} s`;
+    if (seconds > 0.5 && player.isPlaying && player.wetPeak < -60) player.endTail();
+  }
+
   function showState() {
+    showTail();
     const play = $("[data-play]");
     play.setAttribute("aria-pressed", String(player.isPlaying));
     play.setAttribute("aria-label", player.isPlaying ? "Stop" : "Play");
@@ -68,6 +81,7 @@ export function bindDock(player) {
     const lane = player.manifest?.lanes.find((l) => l.id === solo);
     const plain = player.manifest?.lanes.find((l) => l.id === player.plain);
     const heardWords = solo ? `Only ${lane?.name ?? solo}, nothing else` : `${NAMES[listen]}${aloneWords()}`;
+    if (player.tail) return ($("[data-hearing]").textContent = "Sources stopped: what rings on");
     $("[data-hearing]").textContent = plain ? `${heardWords}, ${plain.name} without its tone` : heardWords;
     for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solo && button.dataset.listen === listen));
     for (const button of document.querySelectorAll("[data-solo-track]")) button.setAttribute("aria-pressed", String(player.alone.includes(button.dataset.soloTrack)));
@@ -125,6 +139,7 @@ export function bindDock(player) {
     if (target.closest("[data-play]")) player.toggle();
     else if (target.closest("[data-to-section-start]")) player.seek(Number(sectionAt(player.sample)?.dataset.start ?? 0));
     else if (target.closest("[data-loop]")) setLoop(player.loop ? null : sectionAt(player.sample));
+    else if (target.closest("[data-tail]")) player.checkTail();
     else if (target.closest("[data-listen]")) choose(target.closest("[data-listen]").dataset.listen, null);
     else if (target.closest("[data-strip]")) {
       const box = $("[data-strip]").getBoundingClientRect();
@@ -155,7 +170,10 @@ export function bindDock(player) {
   });
   document.addEventListener("plan-changed", () => player.refresh());
   document.addEventListener("htmx:afterSettle", showHearing);
-  player.addEventListener("state", showState);
+  player.addEventListener("state", () => {
+    showState();
+    showHearing();
+  });
   player.addEventListener("manifest", () => {
     shown = -1;
   });

@@ -26,6 +26,7 @@ export function bindKeys(player) {
       document.querySelector("[data-to-section-start]").click();
     } else if (key === "l") document.querySelector("[data-loop]").click();
     else if (key in LISTEN) document.querySelector(`[data-listen=${LISTEN[key]}]`).click();
+    else if (key === "t") document.querySelector("[data-tail]").click();
     else if (key === "c") document.querySelector("[data-plain]:enabled")?.click();
     else if (key === "?") toggleKeys();
     else if (VIEWS[Number(key) - 1]) document.querySelector(`a[data-view=${VIEWS[Number(key) - 1]}]`).click();

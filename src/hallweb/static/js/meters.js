@@ -66,6 +66,7 @@ export function bindMeters(player) {
     for (const name of ["dry", "wet"]) {
       const { rms, peak } = levels(player.mixer.buses[name].analyser, scratch);
       held[name] = Math.max(peak, held[name] - HOLD_FALL_DB);
+      if (name === "wet") player.wetPeak = peak;
       document.querySelector(`[data-meter=${name}]`).setAttribute("width", String(place(rms)));
       document.querySelector(`[data-peak=${name}]`).setAttribute("d", `M${1 + place(held[name])} 0v12`);
       document.querySelector(`[data-figure=${name}]`).textContent = figure(rms);

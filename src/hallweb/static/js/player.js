@@ -9,6 +9,8 @@ const START_DELAY_S = 0.08;
 const SWAP_FADE_S = 0.04;
 const EDGE_FADE_S = 0.004;
 const TICK_MS = 100;
+const TAIL_START_S = 0.25;
+const TAIL_LEAD_S = 3;
 
 export class Player extends EventTarget {
   manifest = null;
@@ -18,6 +20,7 @@ export class Player extends EventTarget {
   softStart = true;
   alone = [];
   plain = "";
+  tail = null;
   #url;
   #context = null;
   #stretches = [];
@@ -56,7 +59,7 @@ export class Player extends EventTarget {
 
   /** Fetch the list of pieces anew and swap in what has changed. */
   async refresh() {
-    const query = new URLSearchParams([["alone", this.alone.join(",")], ["plain", this.plain]].filter(([, value]) => value));
+    const query = new URLSearchParams([["alone", this.alone.join(",")], ["plain", this.plain], ["tracks-end", this.tail?.end ?? ""]].filter(([, value]) => value));
     const response = await fetch(query.size ? `${this.#url}?${query}` : this.#url);
     if (!response.ok) return this.#fail(`the list of pieces did not come (${response.status})`);
     this.manifest = await response.json();
@@ -68,6 +71,31 @@ export class Player extends EventTarget {
   hearAlone(tracks) {
     this.alone = tracks;
     return this.refresh();
+  }
+
+  /** Stop the sources and hear the returns ring on; when they are over, all is as it was before. Again, it is repeated. */
+  async checkTail() {
+    if (this.tail) return this.endTail();
+    if (!this.isPlaying) {
+      await this.play(Math.max(this.#resting - TAIL_LEAD_S * this.manifest.sampleRate, 0));
+      return;
+    }
+    const end = this.sample + Math.round(TAIL_START_S * this.manifest.sampleRate);
+    this.tail = { from: this.sample, end, loop: this.loop };
+    this.loop = null;
+    this.#tell("state");
+    await this.refresh();
+  }
+
+  /** End the tail check: stop where it began, with what was heard before. */
+  async endTail() {
+    const { from, loop } = this.tail;
+    this.stop();
+    this.tail = null;
+    this.loop = loop;
+    this.#resting = from;
+    this.#tell("state");
+    await this.refresh();
   }
 
   /** Hear one return without its tone; none is all as it is. */
@@ -194,6 +222,7 @@ export class Player extends EventTarget {
   }
 
   #atEnd() {
+    if (this.tail) return this.endTail();
     this.stop();
     this.#resting = 0;
     this.#tell("state");
