@@ -9,6 +9,7 @@ in the plan's order by one thread, so the number of threads changes no bit.
 from collections.abc import Callable, Collection, Iterable, Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import TypeVar
 
 import numpy as np
@@ -21,6 +22,7 @@ from highhall.render.mixing import Fader, add_faded, faded, placed, unplaced, wi
 from highhall.render.stems import Stems
 
 DRY = "dry"
+NO_STARTS: Mapping[str, int] = MappingProxyType({})
 
 _Item = TypeVar("_Item")
 _Result = TypeVar("_Result")
@@ -75,8 +77,9 @@ class _GroupPath:
 class _ReturnPath:
     """One return at work, from what is sent to it to what reaches main."""
 
-    def __init__(self, plan: Plan, return_: Return, stems: Stems) -> None:
+    def __init__(self, plan: Plan, return_: Return, stems: Stems, starts_at: int) -> None:
         self.id = return_.id
+        self.starts_at = starts_at
         self.chain = Chain.of(plan, return_, stems.responses)
         self.feeds = [(s, fader) for s in plan.sends_into(return_.id) if not (fader := send_fader(plan, s)).is_closed]
         self._fader = return_fader(plan, return_)
@@ -84,7 +87,15 @@ class _ReturnPath:
         group = None if return_.output == MAIN else plan.group(return_.output)
         self._group = _GroupPath(group, plan.song.sample_rate)
 
+    @property
+    def sources(self) -> set[str]:
+        """The ids of all that it hears."""
+        return {send.source for send, _ in self.feeds} | set(self.chain.keys)
+
     def process(self, taps: Mapping[tuple[str, str], Signal], start: int, stop: int) -> "_ReturnBlock":
+        if stop <= self.starts_at:
+            nothing = silence(stop - start)
+            return _ReturnBlock(nothing, nothing, nothing, nothing)
         fed = silence(stop - start)
         for send, fader in self.feeds:
             add_faded(fed, taps[send.source, send.tap], fader.gains(start, stop))
@@ -132,6 +143,7 @@ class Engine:
     Parameters
     ----------
     lanes: DRY and ids of returns that are wanted; everything that feeds them is worked out too. None is all.
+    starts: by return, the sample before which it need not run, since nothing of that is heard any more where it matters.
     tracks_end: the sample from which tracks are silent and only returns ring on.
     executor: runs independent parts of a block side by side; None works in the calling thread.
     """
@@ -143,6 +155,7 @@ class Engine:
         *,
         start_sample: int = 0,
         lanes: Collection[str] | None = None,
+        starts: Mapping[str, int] = NO_STARTS,
         tracks_end: int | None = None,
         executor: Executor | None = None,
     ) -> None:
@@ -152,15 +165,15 @@ class Engine:
         self._rate = plan.song.sample_rate
         self.position = start_sample
         self.tracks_end = tracks_end
+        self._is_running = lanes is None or DRY in lanes  # nothing may be left out then
         self._executor = executor
         self._wants_dry = DRY in wanted
         self._wanted = wanted
         self._stages = [
-            [_ReturnPath(plan, plan.return_(return_id), stems) for return_id in stage if return_id in needed]
+            [_ReturnPath(plan, plan.return_(r), stems, starts.get(r, start_sample)) for r in stage if r in needed]
             for stage in return_stages(plan)
         ]
-        sources = {send.source for path in self._paths() for send, _ in path.feeds}
-        sources |= {key for path in self._paths() for key in path.chain.keys}
+        sources = {source for path in self._paths() for source in path.sources}
         heard_groups = {g.id for g in plan.groups if self._wants_dry or g.id in sources}
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
@@ -183,11 +196,24 @@ class Engine:
     def advance(self, frames: int) -> Block:
         """Return the next `frames` frames."""
         start, stop = self.position, self.position + frames
+        if not self._is_running and any(path.starts_at >= stop for path in self._paths()):
+            return self._advanced(
+                start, stop, {source for p in self._paths() if p.starts_at < stop for source in p.sources}
+            )
+        self._is_running = True
+        return self._advanced(start, stop, None)
+
+    def _advanced(self, start: int, stop: int, sources: set[str] | None) -> Block:
+        """Return the block between two samples; with `sources` nothing else is read, for the returns that hear no more run."""
+        frames = stop - start
         taps: dict[tuple[str, str], Signal] = {}
+        groups = [g for g in self._groups if sources is None or g.id in sources]
+        grouped = {g.id for g in groups}
+        tracks = [t for t in self._tracks if sources is None or t.id in sources or t.group in grouped]
         faders = dict(
             zip(
-                (t.id for t in self._tracks),
-                self._each(lambda t: self._track(t, start, stop), self._tracks),
+                (t.id for t in tracks),
+                self._each(lambda t: self._track(t, start, stop), tracks),
                 strict=True,
             )
         )
@@ -196,7 +222,7 @@ class Engine:
             if pre is not None:
                 taps[track_id, "pre"] = pre
         for group, (post, before) in zip(
-            self._groups, self._each(lambda g: self._group(g, taps, start, stop), self._groups), strict=True
+            groups, self._each(lambda g: self._group(g, taps, start, stop), groups), strict=True
         ):
             taps[group.id, "post"], taps[group.id, "pre"] = post, before
         at_main: dict[str, Signal] = {}

@@ -45,14 +45,16 @@ class Fader:
         self._level = level
         self._switch = switch
         self._pan = pan
-
-    @property
-    def is_closed(self) -> bool:
+        self.is_closed = level.constant == 0.0 or switch.constant == 0.0
         """Whether nothing ever passes."""
-        return self._level.constant == 0.0 or self._switch.constant == 0.0
+        is_still = all(curve.constant is not None for curve in self.curves)
+        self._still = self._read_gains(0, 1) if is_still else None
 
     def gains(self, start: int, stop: int) -> tuple[Gain, Gain]:
         """Return the left and right factors between two samples, each a number or (frames,)."""
+        return self._read_gains(start, stop) if self._still is None else self._still
+
+    def _read_gains(self, start: int, stop: int) -> tuple[Gain, Gain]:
         gain = _read(self._level, start, stop) * _read(self._switch, start, stop)
         left, right = side_gains(_read(self._pan, start, stop))
         return gain * left, gain * right

@@ -19,7 +19,7 @@ import highhall
 from highhall.curves import Curve, StepCurves
 from highhall.effects import NO_RESPONSES, Chain, Response, Signal, Tone
 from highhall.plan import MAIN, Group, Plan, Return, Step, Track
-from highhall.plan.order import feeding_returns
+from highhall.plan.order import feeding_returns, return_stages
 from highhall.plan.serialise import band_document, step_document
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
@@ -60,17 +60,23 @@ def tail_seconds(plan: Plan, responses: Mapping[str, Response] = NO_RESPONSES) -
 
 def _memory_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> float:
     """Return how far back in time a lane listens, in seconds."""
-    rate = plan.song.sample_rate
+    return max(_leads_s(plan, lane, responses).values())
+
+
+def _leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:
+    """Return how long before a piece of a lane each return that reaches it has to run, in seconds; the lane itself too.
+
+    A return that feeds others has to run as long before them as it rings itself.
+    """
+    tones = max((Tone(g.tone, plan.song.sample_rate).memory_s for g in plan.groups), default=0.0)
     if lane == DRY:
-        return max((Tone(g.tone, rate).memory_s for g in plan.groups), default=0.0)
-    tones = max((Tone(g.tone, rate).memory_s for g in plan.groups), default=0.0)
-    chains = {r: Chain.of(plan, plan.return_(r), responses).memory_s for r in feeding_returns(plan, lane)}
-    return 2 * tones + _longest_path(plan, lane, chains)
-
-
-def _longest_path(plan: Plan, lane: str, chains: Mapping[str, float]) -> float:
-    feeders = [send.source for send in plan.sends_into(lane) if send.source in chains]
-    return chains[lane] + max((_longest_path(plan, feeder, chains) for feeder in feeders), default=0.0)
+        return {DRY: tones}
+    reaching = feeding_returns(plan, lane)
+    leads: dict[str, float] = {}
+    for return_id in (r for stage in reversed(return_stages(plan)) for r in stage if r in reaching):
+        fed = [leads[s.target] for s in plan.sends if s.source == return_id and s.target in leads]
+        leads[return_id] = Chain.of(plan, plan.return_(return_id), responses).memory_s + max(fed, default=2 * tones)
+    return leads
 
 
 class LanePieces:
@@ -93,7 +99,9 @@ class LanePieces:
     ) -> None:
         self.plan, self.lane, self._hashes, self.tracks_end = plan, lane, hashes, tracks_end
         self.frames = piece_frames(plan)
-        self.memory = round(_memory_s(plan, lane, responses) * plan.song.sample_rate)
+        leads = _leads_s(plan, lane, responses)
+        self.leads = {return_id: round(seconds * plan.song.sample_rate) for return_id, seconds in leads.items()}
+        self.memory = max(self.leads.values())
         curves = self._curves()
         still = [curve.constant for curve in curves]
         self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still))
@@ -185,7 +193,8 @@ class PieceRenderer:
             engine = self._engines.pop(pieces.key(index), None)
         if engine is None:
             first = max(start - pieces.memory, 0)
-            engine = Engine(pieces.plan, stems, start_sample=first, lanes={pieces.lane})
+            starts = {return_id: start - lead for return_id, lead in pieces.leads.items()}
+            engine = Engine(pieces.plan, stems, start_sample=first, lanes={pieces.lane}, starts=starts)
         engine.tracks_end = pieces.tracks_end
         while engine.position < start:
             engine.advance(min(_BLOCK_FRAMES, start - engine.position))
