@@ -15,7 +15,9 @@ from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import SongSounds, open_responses, open_stems, song_sounds
 from highhall.interchange.audio_files import written_whole
 from highhall.plan import Plan
-from highhall.plan.listening import alone, without_tone
+from highhall.plan.listening import alone, only_lane, without_tone
+from highhall.plan.order import feeding_returns
+from highhall.render import DRY
 from highhall.render.pieces import LanePieces, PieceRenderer
 
 HEADROOM = 8.0
@@ -56,12 +58,20 @@ def heard_plan(revision_id: int, hearing: Hearing) -> Plan:
     return hearing.of(plan_of(revision_id))
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=1024)
 def lane_pieces(sounds: SongSounds, revision_id: int, lane: str, hearing: Hearing = AS_IT_IS) -> LanePieces:
-    """Return the pieces of one lane of a revision."""
-    plan = heard_plan(revision_id, hearing)
-    responses = open_responses(sounds, plan.song.sample_rate)
-    return LanePieces(plan, lane, sounds.hashes, responses, tracks_end=hearing.tracks_end)
+    """Return the pieces of one lane of a revision: those of an earlier one, where nothing that it hears has changed."""
+    whole = heard_plan(revision_id, hearing)
+    plan = only_lane(whole, frozenset() if lane == DRY else feeding_returns(whole, lane))
+    key = (sounds, lane, hearing.tracks_end, repr(plan))
+    pieces = _pieces.get(key)
+    if pieces is None:
+        responses = open_responses(sounds, plan.song.sample_rate)
+        pieces = _pieces[key] = LanePieces(plan, lane, sounds.hashes, responses, tracks_end=hearing.tracks_end)
+    return pieces
+
+
+_pieces: WeakValueDictionary[tuple[SongSounds, str, int | None, str], LanePieces] = WeakValueDictionary()
 
 
 class _Lock:

@@ -1,5 +1,6 @@
 """The list of pieces of a song, and one piece."""
 
+from functools import lru_cache
 from urllib.parse import urlencode
 
 from django.contrib.auth.decorators import login_required
@@ -19,11 +20,11 @@ from hallweb.audition.pieces import (
 )
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.stems import open_responses, song_sounds
+from hallweb.songs.stems import song_sounds
 from highhall.errors import CoreError
-from highhall.plan import Plan
+from highhall.plan import Song as PlanSong
 from highhall.render import DRY
-from highhall.render.pieces import lanes_of, piece_frames, tail_seconds
+from highhall.render.pieces import lanes_of, piece_frames
 
 
 @login_required
@@ -33,20 +34,22 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     With `alone` in the address only those tracks are heard, with what they feed; with `plain` a return without its tone;
     with `tracks-end` the tracks stop at that sample and the returns ring on.
     """
-    song = get_object_or_404(Song.objects.visible_to(request.user).select_related("head"), pk=song_id)
+    song = get_object_or_404(
+        Song.objects.visible_to(request.user).select_related("head").defer("head__document"), pk=song_id
+    )
     if song.head is None:
         raise Http404
     hearing = _hearing(request)
     plan = heard_plan(song.head.pk, hearing)
     frames, rate = piece_frames(plan), plan.song.sample_rate
     sounds = song_sounds(song.pk)
+    by_lane = {lane: lane_pieces(sounds, song.head.pk, lane, hearing) for lane in lanes_of(plan)}
     end = plan.song.end_sample if hearing.tracks_end is None else min(hearing.tracks_end, plan.song.end_sample)
-    stop = end + round(tail_seconds(plan, open_responses(sounds, rate)) * rate)
+    stop = end + round(max(pieces.tail_s for pieces in by_lane.values()) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
     lanes = []
-    for lane in lanes_of(plan):
-        pieces = lane_pieces(sounds, song.head.pk, lane, hearing)
+    for lane, pieces in by_lane.items():
         keys = [pieces.key(index)[:KEY_LENGTH] for index in range(count)]
         lanes.append({"id": lane, "name": names[lane], "keys": keys})
     address = reverse("audition:piece", args=[song.pk, song.head.number, "LANE", 0, "KEY"])
@@ -58,7 +61,7 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
             "endSample": plan.song.end_sample,
             "stopSample": stop,
             "headroom": HEADROOM,
-            "beats": _beats(plan),
+            "beats": _beats(plan.song),
             "lanes": lanes,
             "pieceUrl": address.replace("0-KEY", "INDEX-KEY") + _query(hearing),
         }
@@ -81,11 +84,12 @@ def _query(hearing: Hearing) -> str:
     return f"?{query}" if query else ""
 
 
-def _beats(plan: Plan) -> list[list[int]]:
+@lru_cache(maxsize=64)
+def _beats(song: PlanSong) -> list[list[int]]:
     """Return [sample, bar, beat] of every beat of the tempo's beat value, for the position readout."""
-    time = plan.song.time
-    step = plan.song.tempos[0].beat.whole_notes
-    end = time.meters.whole_notes_at(plan.song.end)
+    time = song.time
+    step = song.tempos[0].beat.whole_notes
+    end = time.meters.whole_notes_at(song.end)
     beats = []
     for number in range(int(end / step) + 1):
         position = time.meters.position_at(number * step)

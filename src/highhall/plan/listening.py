@@ -15,6 +15,16 @@ def only_return(plan: Plan, return_id: str) -> Plan:
     return replace(plan, tracks=tracks, returns=(return_,), sends=(), moves=())
 
 
+def only_lane(plan: Plan, return_ids: Collection[str]) -> Plan:
+    """Return the plan with some returns, what feeds them and their moves: all that can be heard in them, and no more."""
+    return replace(
+        plan,
+        returns=tuple(r for r in plan.returns if r.id in return_ids),
+        sends=tuple(s for s in plan.sends if s.target in return_ids),
+        moves=tuple(m for m in plan.moves if m.target.target in return_ids),
+    )
+
+
 def without_tone(plan: Plan, return_id: str) -> Plan:
     """Return the plan in which a return's tone steps are off."""
 

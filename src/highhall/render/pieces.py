@@ -53,16 +53,6 @@ def lanes_of(plan: Plan) -> tuple[str, ...]:
     return (DRY, *(r.id for r in plan.returns))
 
 
-def tail_seconds(plan: Plan, responses: Mapping[str, Response] = NO_RESPONSES) -> float:
-    """Return how long anything can ring after the tracks have stopped, to -60 dB, in seconds, 60 at the most."""
-    return min(max((_memory_s(plan, r.id, responses) * 60 / 110 for r in plan.returns), default=0.0), _LONGEST_TAIL_S)
-
-
-def _memory_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> float:
-    """Return how far back in time a lane listens, in seconds."""
-    return max(_leads_s(plan, lane, responses).values())
-
-
 def _leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:
     """Return how long before a piece of a lane each return that reaches it has to run, in seconds; the lane itself too.
 
@@ -99,6 +89,7 @@ class LanePieces:
     ) -> None:
         self.plan, self.lane, self._hashes, self.tracks_end = plan, lane, hashes, tracks_end
         self.frames = piece_frames(plan)
+        self._keys: dict[int, str] = {}
         leads = _leads_s(plan, lane, responses)
         self.leads = {return_id: round(seconds * plan.song.sample_rate) for return_id, seconds in leads.items()}
         self.memory = max(self.leads.values())
@@ -124,8 +115,19 @@ class LanePieces:
         returns = [self.plan.return_(return_id) for return_id in sorted(feeding_returns(self.plan, self.lane))]
         return [StepCurves.of(self.plan, return_, step) for return_ in returns for step in return_.chain]
 
+    @property
+    def tail_s(self) -> float:
+        """How long it can ring after the tracks have stopped, to -60 dB, in seconds, 60 at the most."""
+        seconds = 0.0 if self.lane == DRY else self.memory / self.plan.song.sample_rate
+        return min(seconds * 60 / 110, _LONGEST_TAIL_S)
+
     def key(self, index: int) -> str:
         """Return the key of piece `index`, a hash in hex."""
+        if index not in self._keys:
+            self._keys[index] = self._key(index)
+        return self._keys[index]
+
+    def _key(self, index: int) -> str:
         start = index * self.frames
         first = max(start - self.memory, 0)
         moving: list[object] = [part.fingerprint(first, start + self.frames) for part in self._moving]
