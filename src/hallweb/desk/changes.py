@@ -1,8 +1,10 @@
 """What a field stands for: the edit of the core that a path and a typed text make."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
+
+from django.http import Http404, QueryDict
 
 from hallweb.desk.entry import EntryError, parse_entry, parse_name
 from hallweb.desk.fields import BAND_NAMES, REPEATS_DB, label_of
@@ -25,30 +27,39 @@ class Change:
     what: str
 
 
-def all_of(changes: Sequence[Change]) -> Change:
-    """Return several changes as one."""
+def posted_change(fields: QueryDict, plan: Plan, made: Callable[[Plan, str, str], Change]) -> Change:
+    """Return what posted fields, each a `path` and a `value`, make of a plan as one change.
 
-    def edit(plan: Plan) -> Plan:
-        for change in changes:
-            plan = change.edit(plan)
-        return plan
+    Each field reads the plan that those before it have made: of two values of one filter, the second keeps the first.
 
-    return Change(edit, changes[0].what if changes else "")
+    Raises
+    ------
+    EntryError
+        If a text cannot be read.
+    Http404
+        If a path leads nowhere.
+    """
+    pairs = list(zip(fields.getlist("path"), fields.getlist("value"), strict=False))
+
+    def edit(newest: Plan) -> Plan:
+        for path, text in pairs:
+            newest = made(newest, path, text).edit(newest)
+        return newest
+
+    try:
+        whats = [made(plan, path, text).what for path, text in pairs]
+    except EntryError:
+        raise
+    except (KeyError, IndexError, ValueError):
+        raise Http404 from None
+    return Change(edit, whats[0] if whats else "")
 
 
-def return_change(return_id: str, path: str, text: str, *, is_linked: bool = False) -> Callable[[Plan], Change]:
-    """Return what makes, of a plan, the change of a return's field; with `is_linked` an echo's times change as one.
+def return_change(return_: Return, path: str, text: str, *, is_linked: bool = False) -> Change:
+    """Return the change of a return's field; with `is_linked` the two times of an echo change as one.
 
     It raises EntryError for a text that cannot be read, and KeyError, IndexError or ValueError for a path that is none.
     """
-
-    def made(plan: Plan) -> Change:
-        return _return_change(plan.return_(return_id), path, text, is_linked=is_linked)
-
-    return made
-
-
-def _return_change(return_: Return, path: str, text: str, *, is_linked: bool) -> Change:
     match path.split("/"):
         case ["return", "name"]:
             name = parse_name(text)

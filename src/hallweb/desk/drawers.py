@@ -8,7 +8,7 @@ from hallweb.desk.entry import BEATS
 from hallweb.desk.fields import label_of
 from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_axis import TimeAxis
-from hallweb.desk.time_pictures import seconds_text
+from hallweb.desk.time_scale import seconds_text
 from hallweb.songs.actions import SongState
 from hallweb.songs.material import phrases_of
 from highhall.advise import gap_left_s, longest_decays
@@ -126,12 +126,14 @@ def _starts(_: SongState, return_: Return, __: TimeAxis) -> dict[str, Any]:
     return {"points": points, "current": current}
 
 
-def _keep(_: SongState, __: Return, ___: TimeAxis) -> dict[str, Any]:
-    return {}
-
-
 _Maker = Callable[[SongState, Return, TimeAxis], dict[str, Any]]
-_MAKERS: dict[str, _Maker] = {"times": _times, "fits": _fits, "onward": _onward, "starts": _starts, "keep": _keep}
+_MAKERS: dict[str, _Maker] = {
+    "times": _times,
+    "fits": _fits,
+    "onward": _onward,
+    "starts": _starts,
+    "keep": lambda *_: {},
+}
 DRAWERS = {
     "times": "Note values",
     "fits": "What fits",

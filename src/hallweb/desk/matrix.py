@@ -5,7 +5,7 @@ from typing import Any
 from hallweb.desk.charts import looks
 from hallweb.desk.drawers import onward
 from hallweb.desk.templatetags.figures import figure
-from hallweb.desk.time_pictures import time_text
+from hallweb.desk.time_scale import time_text
 from hallweb.songs.wetness import CRITICAL_DISTANCE_M
 from highhall.plan import Plan, SendTarget
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hallweb.audition.spectra import LaneReading
 from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_axis import HIT_X, WIDTH, TimeAxis
-from hallweb.desk.time_pictures import FLOOR_Y, PX_PER_DB, TOP_Y
+from hallweb.desk.time_scale import FLOOR_Y, PX_PER_DB, TOP_Y
 from hallweb.desk.tone_pictures import LARGE, hz_text, tone_x, tone_y
 from highhall.advise import LOW_MIDS
 from highhall.measure.pictures import ENVELOPE_S, Picture

@@ -8,9 +8,8 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.bench import NO_ERRORS, Errors, group_context
-from hallweb.desk.changes import Change, all_of, group_change
+from hallweb.desk.changes import Change, group_change, posted_change
 from hallweb.desk.context import edited, frame_context, item_or_404, open_song, refused, sentence_of
-from hallweb.desk.entry import EntryError
 from hallweb.desk.fields import BAND_NAMES, NEW_BANDS
 from hallweb.desk.tone_pictures import tone_picture
 from hallweb.desk.views.returns import TEMPLATE, band_part
@@ -71,7 +70,7 @@ def set_group_value(request: HttpRequest, song_id: int, key: str) -> HttpRespons
     path, text = request.POST.get("path", ""), request.POST.get("value", "")
 
     def refuse(error: CoreError) -> HttpResponse:
-        said = str(error) if isinstance(error, EntryError) else sentence_of(error)
+        said = sentence_of(error)
         return _group_part(request, opened, key, {path: (text, said)}, status=422)
 
     try:
@@ -98,18 +97,7 @@ def preview_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
 
 def _posted_change(request: HttpRequest, plan: Plan, key: str) -> Change:
-    pairs = list(zip(request.POST.getlist("path"), request.POST.getlist("value"), strict=False))
-
-    def made(path: str, text: str) -> Change:
-        what = group_change(plan.group(key), path, text).what
-        return Change(lambda newest: group_change(newest.group(key), path, text).edit(newest), what)
-
-    try:
-        return all_of([made(path, text) for path, text in pairs])
-    except EntryError:
-        raise
-    except (KeyError, IndexError, ValueError):
-        raise Http404 from None
+    return posted_change(request.POST, plan, lambda newest, path, text: group_change(newest.group(key), path, text))
 
 
 def _is_group(plan: Plan, key: str) -> bool:

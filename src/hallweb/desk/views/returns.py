@@ -17,9 +17,8 @@ from hallweb.desk.bench import (
     bench_context,
     response_name,
 )
-from hallweb.desk.changes import Change, all_of, return_change
+from hallweb.desk.changes import Change, posted_change, return_change
 from hallweb.desk.context import edited, frame_context, item_or_404, open_song, refused, sentence_of, show_screen
-from hallweb.desk.entry import EntryError
 from hallweb.desk.sets_panel import sets_context
 from hallweb.desk.time_axis import TimeAxis
 from hallweb.desk.time_pictures import time_picture
@@ -172,7 +171,7 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     path, text = request.POST.get("path", ""), request.POST.get("value", "")
 
     def refuse(error: CoreError) -> HttpResponse:
-        said = str(error) if isinstance(error, EntryError) else sentence_of(error)
+        said = sentence_of(error)
         return band_part(request, opened, key, {path: (text, said)}, status=422)
 
     try:
@@ -186,21 +185,12 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
 
 def _posted_change(request: HttpRequest, plan: Plan, key: str) -> Change:
-    """Return what the posted fields make of a return; 404 for a path that is none."""
     is_linked = request.POST.get("linked") == "yes"
-    pairs = list(zip(request.POST.getlist("path"), request.POST.getlist("value"), strict=False))
-    try:
-        return all_of([_on_newest(key, path, text, plan, is_linked=is_linked) for path, text in pairs])
-    except EntryError:
-        raise
-    except (KeyError, IndexError, ValueError):
-        raise Http404 from None
 
+    def made(newest: Plan, path: str, text: str) -> Change:
+        return return_change(newest.return_(key), path, text, is_linked=is_linked)
 
-def _on_newest(key: str, path: str, text: str, plan: Plan, *, is_linked: bool) -> Change:
-    """Return a change that reads the plan which it edits: of two values of one band, the second keeps the first."""
-    made = return_change(key, path, text, is_linked=is_linked)
-    return Change(lambda newest: made(newest).edit(newest), made(plan).what)
+    return posted_change(request.POST, plan, made)
 
 
 @login_required
