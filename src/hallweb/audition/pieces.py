@@ -1,5 +1,7 @@
-"""Pieces on disk: rendered when first asked for, written whole, named by what they depend on."""
+"""Pieces of a revision: rendered when first asked for, kept under what they depend on."""
 
+import io
+import logging
 import threading
 from dataclasses import dataclass
 from functools import lru_cache
@@ -8,17 +10,20 @@ from weakref import WeakValueDictionary
 
 import numpy as np
 import soundfile as sf
+from django.conf import settings
 
+from hallweb.audition.store import PieceStore
 from hallweb.songs.files import pieces_folder
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import SongSounds, open_responses, open_stems, song_sounds
-from highhall.interchange.audio_files import written_whole
 from highhall.plan import Plan
 from highhall.plan.listening import alone, only_lane, without_tone
 from highhall.plan.order import feeding_returns
 from highhall.render import DRY
 from highhall.render.pieces import LanePieces, PieceRenderer
+
+_logger = logging.getLogger(__name__)
 
 HEADROOM = 8.0
 """Pieces are written at 1/8, since a lane may pass full scale before it is summed."""
@@ -103,8 +108,15 @@ _locks = _Locks()
 _renderer = PieceRenderer(kept=24)
 
 
-def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str, hearing: Hearing = AS_IT_IS) -> Path:
-    """Return the file of a piece, rendering it if it is not there yet.
+@lru_cache(maxsize=8)
+def _store(folder: Path) -> PieceStore:
+    return PieceStore(folder, settings.PIECES_LIMIT_BYTES)
+
+
+def piece_sound(
+    song_id: int, revision: Revision, lane: str, index: int, key: str, hearing: Hearing = AS_IT_IS
+) -> bytes:
+    """Return a piece as FLAC, rendering it if it is not there yet.
 
     Raises
     ------
@@ -115,16 +127,25 @@ def piece_file(song_id: int, revision: Revision, lane: str, index: int, key: str
     pieces = lane_pieces(sounds, revision.pk, lane, hearing)
     if pieces.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
         raise UnknownPieceError(key)
-    path = pieces_folder() / key[:2] / f"{key}.flac"
+    store = _store(pieces_folder())
     with _locks.of(key):
-        if not path.exists():
-            plan = plan_of(revision.pk)
-            stems = open_stems(sounds, plan.song.sample_rate)
-            _write(path, _renderer.render(pieces, stems, index), plan.song.sample_rate)
-    return path
+        sound = store.read(key)
+        if sound is None:
+            rate = pieces.plan.song.sample_rate
+            sound = _as_flac(_renderer.render(pieces, open_stems(sounds, rate), index), rate)
+            _keep(store, key, sound)
+    return sound
 
 
-def _write(path: Path, samples: np.ndarray, sample_rate: int) -> None:
-    with written_whole(path) as temporary:
-        scaled = np.clip(samples.T / HEADROOM, -1, 1)
-        sf.write(temporary, scaled, sample_rate, subtype="PCM_24", format="FLAC")
+def _keep(store: PieceStore, key: str, sound: bytes) -> None:
+    """Store a piece; on a full disk it is heard all the same, and rendered again next time."""
+    try:
+        store.write(key, sound)
+    except OSError as error:
+        _logger.warning("a piece could not be stored: %s", error)
+
+
+def _as_flac(samples: np.ndarray, sample_rate: int) -> bytes:
+    file = io.BytesIO()
+    sf.write(file, np.clip(samples.T / HEADROOM, -1, 1), sample_rate, subtype="PCM_24", format="FLAC")
+    return file.getvalue()

@@ -1,14 +1,16 @@
 """What a lane's sound is like in a stretch of the song, measured from the pieces that are heard."""
 
+import hashlib
+import io
+from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
-from pathlib import Path
 
 import numpy as np
 import soundfile as sf
+from django.core.cache import cache
 from numpy.typing import NDArray
 
-from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, lane_pieces, piece_file
+from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, lane_pieces, piece_sound
 from hallweb.songs.models import Revision
 from hallweb.songs.stems import song_sounds
 from highhall.measure.third_octaves import ThirdOctaves
@@ -27,16 +29,22 @@ def lane_reading(song_id: int, revision: Revision, lane: str, start: int, stop: 
     pieces = lane_pieces(song_sounds(song_id), revision.pk, lane)
     first, last = start // pieces.frames, -(-stop // pieces.frames)
     keys = [pieces.key(index)[:KEY_LENGTH] for index in range(first, last)]
-    files = tuple(piece_file(song_id, revision, lane, first + n, key) for n, key in enumerate(keys))
-    return _reading(files, start - first * pieces.frames, stop - first * pieces.frames, sample_rate)
+    name = hashlib.sha256(repr((keys, start, stop)).encode()).hexdigest()
+
+    kept = cache.get(f"lane-reading-{name}")
+    if isinstance(kept, LaneReading):
+        return kept
+    sounds = (piece_sound(song_id, revision, lane, first + n, key) for n, key in enumerate(keys))
+    reading = _reading(sounds, start - first * pieces.frames, stop - first * pieces.frames, sample_rate)
+    cache.set(f"lane-reading-{name}", reading, timeout=None)
+    return reading
 
 
-@lru_cache(maxsize=256)
-def _reading(files: tuple[Path, ...], start: int, stop: int, sample_rate: int) -> LaneReading:
-    """Return the reading of files that follow on each other, between two samples of them all."""
+def _reading(sounds: Iterable[bytes], start: int, stop: int, sample_rate: int) -> LaneReading:
+    """Return the reading of pieces that follow on each other, between two samples of them all."""
     bands, peak, place = ThirdOctaves(sample_rate), 0.0, 0
-    for file in files:
-        samples, _ = sf.read(file, dtype="float32", always_2d=True)
+    for sound in sounds:
+        samples, _ = sf.read(io.BytesIO(sound), dtype="float32", always_2d=True)
         inside = samples[max(start - place, 0) : max(stop - place, 0)].T * np.float32(HEADROOM)
         place += len(samples)
         if inside.size:

@@ -4,7 +4,7 @@ from functools import lru_cache
 from urllib.parse import urlencode
 
 from django.contrib.auth.decorators import login_required
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
@@ -16,7 +16,7 @@ from hallweb.audition.pieces import (
     UnknownPieceError,
     heard_plan,
     lane_pieces,
-    piece_file,
+    piece_sound,
 )
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
@@ -101,18 +101,16 @@ def _beats(song: PlanSong) -> list[list[int]]:
 
 @login_required
 @cache_control(private=True, max_age=31536000, immutable=True)
-def piece(
-    request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str
-) -> HttpResponse | FileResponse:
+def piece(request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str) -> HttpResponse:
     """Return one piece as FLAC; its address never gives anything else, so it may be kept for good."""
     song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
     if lane not in lanes_of(plan_of(row.pk)):
         raise Http404
     try:
-        path = piece_file(song.pk, row, lane, index, key, _hearing(request))
+        sound = piece_sound(song.pk, row, lane, index, key, _hearing(request))
     except UnknownPieceError:
         raise Http404 from None
     except CoreError as error:
         return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
-    return FileResponse(path.open("rb"), content_type="audio/flac")
+    return HttpResponse(sound, content_type="audio/flac")
