@@ -51,18 +51,22 @@ def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_un
     band.get_by_label("linked").uncheck()
     # The left repeat from a quarter, 136 px, to a dotted eighth, 102 px: it is led there from 4 px off.
     drag(desk, band.get_by_role("slider", name="Left time"), -30)
+    expect(history(desk)).to_contain_text("revision 3")
     expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
     expect(band.get_by_role("slider", name="Left time")).to_have_attribute("aria-valuetext", re.compile(r"^1/8\. 375"))
     assert str(echo_of(song).time("right")) == "1/4"
     # Free with Alt: not on any note, and the mark that it just misses one offers to mend it.
     drag(desk, band.get_by_role("slider", name="Left time"), 3, alt=True)
+    expect(history(desk)).to_contain_text("revision 4")
     expect(band.get_by_text("comes 11 ms after 1/8. (375 ms)")).to_be_visible()
     band.get_by_role("button", name="Take 1/8.").click()
+    expect(history(desk)).to_contain_text("revision 5")
     expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
 
     # Narrower: the high cut of the tone step is brought down, a bell is added and pulled down.
     desk.keyboard.press("Escape")
     band.get_by_label("Add a filter").select_option("high_cut")
+    expect(history(desk)).to_contain_text("revision 6")
     drag(desk, band.get_by_role("slider", name="High cut"), -70)
     expect(history(desk)).to_contain_text("High cut, Quarter repeats")
     assert load_plan(song).return_("quarter-repeats").step("tone").bands[-1].hz < 4000
@@ -117,6 +121,7 @@ def test_the_same_by_keyboard_alone(desk, song) -> None:
     assert left.evaluate("element => element === document.activeElement")
     desk.keyboard.press("ArrowDown")  # its level
     expect(history(desk)).to_contain_text("Left level")
+    wait_until(desk, "document.activeElement.id === 'handle-quarter-repeats-stepecholeft'")
     desk.keyboard.press("Delete")
     expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8")
     desk.keyboard.press("Control+z")

@@ -105,3 +105,22 @@ def test_the_tail_is_checked_by_one_key_and_all_is_as_before(desk, song) -> None
     assert state["loop"] == {"start": 0, "end": 4 * 48000}
     song.refresh_from_db()
     assert song.head.number == 1
+
+
+def test_several_returns_are_heard_alone_with_the_dry_sound_or_without(desk) -> None:
+    open_lanes = "[...window.highHall.player.mixer.lanes].filter(([, lane]) => lane.gate.gain.value > 0.5).map(([id]) => id).sort().join()"
+    desk.get_by_role("button", name="Play", exact=True).click()
+    wait_for_sound(desk, "wet")
+    heard = desk.locator("[data-hearing]")
+    desk.get_by_role("button", name="Hear plate alone").first.click()
+    expect(heard).to_have_text("Only plate, nothing else")
+    wait_until(desk, f"{open_lanes} === 'plate'")
+    desk.get_by_role("button", name="Hear hall alone").first.click(modifiers=["Shift"])
+    expect(heard).to_have_text("Only plate and hall, nothing else")
+    wait_until(desk, f"{open_lanes} === 'hall,plate'")
+    desk.get_by_role("button", name="Hear hall alone").first.click(modifiers=["Shift"])
+    desk.get_by_role("button", name="Hear hall alone").first.click(modifiers=["Alt"])
+    expect(heard).to_have_text("Only hall, with the dry sound")
+    wait_until(desk, f"{open_lanes} === 'dry,hall'")
+    desk.get_by_role("button", name="Full mix").click()
+    wait_until(desk, f"{open_lanes} === 'dry,hall,plate'")

@@ -77,15 +77,14 @@ export function bindDock(player) {
   }
 
   function showHearing() {
-    const { listen, solo } = heard;
-    const lane = player.manifest?.lanes.find((l) => l.id === solo);
+    const { listen, solos } = heard;
     const plain = player.manifest?.lanes.find((l) => l.id === player.plain);
-    const heardWords = solo ? `Only ${lane?.name ?? solo}, nothing else` : `${NAMES[listen]}${aloneWords()}`;
+    const heardWords = solos.length ? soloWords(solos) : `${NAMES[listen]}${aloneWords()}`;
     if (player.tail) return ($("[data-hearing]").textContent = "Sources stopped: what rings on");
     $("[data-hearing]").textContent = plain ? `${heardWords}, ${plain.name} without its tone` : heardWords;
-    for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solo && button.dataset.listen === listen));
+    for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solos.length && button.dataset.listen === listen));
     for (const button of document.querySelectorAll("[data-solo-track]")) button.setAttribute("aria-pressed", String(player.alone.includes(button.dataset.soloTrack)));
-    for (const button of document.querySelectorAll("[data-solo]")) button.setAttribute("aria-pressed", String(button.dataset.solo === solo));
+    for (const button of document.querySelectorAll("[data-solo]")) button.setAttribute("aria-pressed", String(solos.includes(button.dataset.solo)));
     for (const button of document.querySelectorAll("[data-plain]")) button.setAttribute("aria-pressed", String(button.dataset.plain === player.plain));
   }
 
@@ -108,11 +107,25 @@ export function bindDock(player) {
     else hearAlone(isOn && player.alone.length === 1 ? [] : [id]);
   }
 
-  const heard = { listen: "full", solo: null };
-  function choose(listen, solo) {
-    Object.assign(heard, { listen, solo });
-    if (player.manifest) player.mixer.choose(listen, solo);
+  function soloWords(solos) {
+    const names = solos.filter((id) => id !== "dry").map((id) => player.manifest?.lanes.find((lane) => lane.id === id)?.name ?? id);
+    return `Only ${names.join(" and ")}, ${solos.includes("dry") ? "with the dry sound" : "nothing else"}`;
+  }
+
+  const heard = { listen: "full", solos: [] };
+  function choose(listen, solos) {
+    Object.assign(heard, { listen, solos });
+    if (player.manifest) player.mixer.choose(listen, solos);
     showHearing();
+  }
+
+  // Shift adds a return to those that are heard alone, Alt lets the dry sound be heard with it.
+  function soloed(id, { shiftKey, altKey }) {
+    const isOn = heard.solos.includes(id);
+    const left = heard.solos.filter((other) => other !== id);
+    if (isOn) return shiftKey && left.some((other) => other !== "dry") ? left : [];
+    const others = shiftKey ? heard.solos : [];
+    return [...new Set([...others, id, ...(altKey ? ["dry"] : [])])];
   }
 
   function setLoop(box) {
@@ -140,7 +153,7 @@ export function bindDock(player) {
     else if (target.closest("[data-to-section-start]")) player.seek(Number(sectionAt(player.sample)?.dataset.start ?? 0));
     else if (target.closest("[data-loop]")) setLoop(player.loop ? null : sectionAt(player.sample));
     else if (target.closest("[data-tail]")) player.checkTail();
-    else if (target.closest("[data-listen]")) choose(target.closest("[data-listen]").dataset.listen, null);
+    else if (target.closest("[data-listen]")) choose(target.closest("[data-listen]").dataset.listen, []);
     else if (target.closest("[data-strip]")) {
       const box = $("[data-strip]").getBoundingClientRect();
       const share = Math.min(Math.max((event.clientX - box.left - 1) / WIDTH, 0), 1);
@@ -161,7 +174,7 @@ export function bindDock(player) {
   });
   document.addEventListener("click", (event) => {
     const solo = event.target.closest("[data-solo]")?.dataset.solo;
-    if (solo) choose(heard.listen, heard.solo === solo ? null : solo);
+    if (solo) choose(heard.listen, soloed(solo, event));
     const track = event.target.closest("[data-solo-track]")?.dataset.soloTrack;
     if (track) toggleAlone(track, event.shiftKey);
     if (event.target.closest("[data-solo-chosen]")) hearAlone(chosenTracks());
@@ -177,7 +190,7 @@ export function bindDock(player) {
   player.addEventListener("manifest", () => {
     shown = -1;
   });
-  player.addEventListener("manifest", () => choose(heard.listen, player.manifest.lanes.some((l) => l.id === heard.solo) ? heard.solo : null));
+  player.addEventListener("manifest", () => choose(heard.listen, heard.solos.filter((id) => player.manifest.lanes.some((lane) => lane.id === id))));
   player.addEventListener("problem", () => say(`The ${player.problem}.`.replace("The sound", "Sound")));
   draw();
 }

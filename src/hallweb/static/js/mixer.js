@@ -12,7 +12,7 @@ export class Mixer {
     this.sum = this.#heardBy(this.master);
     this.lanes = new Map();
     this.listen = "full";
-    this.solo = null;
+    this.solos = [];
   }
 
   #analyser(size = 2048) {
@@ -59,16 +59,16 @@ export class Mixer {
   }
 
   #wanted(id) {
-    if (this.solo) return id === this.solo ? 1 : 0;
+    if (this.solos.length) return this.solos.includes(id) ? 1 : 0;
     if (this.listen === "dry") return id === "dry" ? 1 : 0;
     if (this.listen === "returns") return id === "dry" ? 0 : 1;
     return 1;
   }
 
-  /** Choose what is heard: full, dry or returns; or one lane alone. */
-  choose(listen, solo) {
+  /** Choose what is heard: full, dry or returns; or some lanes alone. */
+  choose(listen, solos) {
     this.listen = listen;
-    this.solo = solo;
+    this.solos = solos;
     for (const [id, { gate }] of this.lanes) gate.gain.setTargetAtTime(this.#wanted(id), this.context.currentTime, RAMP_S);
   }
 

@@ -23,6 +23,15 @@ export function say(text) {
   document.getElementById("notices").replaceChildren(notice);
 }
 
+// What a screen has asked for to read is of no use when it is no longer there to show it.
+function forgetIfGone({ detail: { elt, requestConfig } }) {
+  if (requestConfig.verb !== "get") return;
+  const check = (event) => {
+    if (!document.contains(elt)) event.preventDefault();
+  };
+  elt.addEventListener("htmx:beforeOnLoad", check, { once: true });
+}
+
 // Draw the sheet anew as it is open, for another place in the song.
 function drawAgain() {
   const state = document.getElementById("screen-state");
@@ -34,6 +43,7 @@ function drawAgain() {
 export function bindScreens() {
   document.addEventListener("tempo-changed", drawAgain);
   document.addEventListener("htmx:afterSettle", markView);
+  document.addEventListener("htmx:beforeRequest", forgetIfGone);
   document.addEventListener("htmx:afterSwap", (event) => {
     const isNews = event.detail.requestConfig?.verb === "post" || event.target.id === "sheet"; // not what a band asks for by itself
     if (event.target.id !== "notices" && isNews && event.detail.xhr.status === 200) document.getElementById("notices").replaceChildren();
