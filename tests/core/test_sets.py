@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highhall.plan import PlanRefusedError, plan_from_document
-from highhall.plan.edits import add_return, copy_return, place_return, set_send, step_of_kind, swap_sides
+from highhall.plan.edits import add_return, copy_return, exchange_step, place_return, set_send, step_of_kind, swap_sides
 from highhall.plan.order import feeding_path
 from highhall.plan.sets import add_set, set_document, set_from_document, set_of, varied
 from highhall.plan.starting_points import STARTING_SETS
@@ -114,3 +114,12 @@ def test_the_way_by_which_a_return_already_feeds_another_is_named() -> None:
     plan = with_echo()
     assert feeding_path(plan, "echo", "long-hall") == ["echo", "long-hall"]
     assert feeding_path(plan, "long-hall", "echo") == []
+
+
+def test_a_step_of_another_kind_takes_a_steps_place_without_its_moves() -> None:
+    echo = step_of_kind("echo", "echo", {"left": "1/8", "right": "1/8"})
+    changed = exchange_step(PLAN, "long-hall", "space", echo)
+    assert [(s.id, s.kind) for s in changed.return_("long-hall").chain] == [("space", "echo"), ("tone", "tone")]
+    assert len(changed.moves) == len(PLAN.moves) - 1  # its decay was moved
+    plate = step_of_kind("reverb", "reverb", {"space": "plate", "decay_s": 1.0})
+    assert exchange_step(PLAN, "long-hall", "space", plate).moves == PLAN.moves

@@ -15,7 +15,7 @@ from tests.web.test_returns_work import get, post, undo
 
 def test_a_return_is_kept_and_taken_into_another_song_larger(signed_in, user, song) -> None:
     answer = post(signed_in, "desk:keep-set", song, **{"return": "hall", "name": "My hall", "note": "for strings"})
-    assert "Kept My hall." in answer.content.decode()
+    assert answer.content.decode().strip() == '<p class="sets-said" role="status">Kept My hall.</p>'
     row = KeptSet.objects.get(owner=user)
     other = make_song(user)
     assert "My hall" in get(signed_in, "desk:returns", other, panel="sets").content.decode()

@@ -1,7 +1,6 @@
 """Starting points tried by ear, and sets of returns: kept, taken, copied for a group, sent out and brought in."""
 
 import json
-from dataclasses import replace
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
@@ -20,7 +19,7 @@ from hallweb.songs.models import KeptSet
 from highhall.errors import CoreError
 from highhall.measure.predictions import loudness_gain_db
 from highhall.plan import MAIN, Plan
-from highhall.plan.edits import set_return
+from highhall.plan.edits import add_step, exchange_step, place_step, set_return
 from highhall.plan.kinds import KINDS, LEVEL
 from highhall.plan.reader import load_json
 from highhall.plan.sets import ReturnSet, add_set, set_from_document, set_of, varied
@@ -44,9 +43,10 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     def edit(plan: Plan) -> Plan:
         current = plan.return_(key)
         first = next((s for s in current.chain if KINDS[s.kind].makes_wet), None)
-        step = point.step if first is None else replace(point.step, id=first.id)
-        chain = (step, *current.chain) if first is None else tuple(step if s is first else s for s in current.chain)
-        changed = set_return(plan, key, chain=chain)
+        if first is None:
+            changed = place_step(add_step(plan, key, point.step), key, point.step.id, -len(current.chain))
+        else:
+            changed = exchange_step(plan, key, first.id, point.step)
         level = current.level_db
         if level is not None:
             before, after = (loudness_gain_db(p.return_(key), plan.song, at) for p in (plan, changed))
@@ -78,6 +78,9 @@ def keep(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _panel(request: HttpRequest, opened: SongState, said: str) -> HttpResponse:
+    """Return the panel of sets with what was done; to a return's own drawer just that."""
+    if request.POST.get("return"):
+        return render(request, "desk/returns/sets.html#said", {"said": said})
     context = {
         "song": opened.song,
         "plan": opened.plan,

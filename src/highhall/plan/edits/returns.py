@@ -108,6 +108,20 @@ def remove_step(plan: Plan, return_id: str, step_id: str) -> Plan:
     return _with_chain(plan, return_id, tuple(s for s in plan.return_(return_id).chain if s.id != step_id))
 
 
+def exchange_step(plan: Plan, return_id: str, step_id: str, step: Step) -> Plan:
+    """Put another step in a step's place, under its id; the moves of the old one go unless both are of one kind."""
+    old = plan.return_(return_id).step(step_id)
+
+    def fits(move: Move) -> bool:
+        target = move.target
+        is_its = isinstance(target, StepTarget) and (target.target, target.step) == (return_id, step_id)
+        return not is_its or old.kind == step.kind
+
+    new = replace(step, id=step_id)
+    changed = replaced(plan.returns, return_id, lambda r: replace(r, chain=replaced(r.chain, step_id, lambda _: new)))
+    return checked(replace(plan, returns=changed, moves=tuple(filter(fits, plan.moves))))
+
+
 def place_step(plan: Plan, return_id: str, step_id: str, by: int) -> Plan:
     """Move a step earlier (-1) or later (1) in its chain; at an end it stays."""
     return_ = plan.return_(return_id)
