@@ -80,9 +80,11 @@ def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_un
     expect(desk.locator("#onward-hall")).to_have_value("\N{MINUS SIGN}12.0")
     expect(desk.get_by_role("group", name="Flow").get_by_text("Quarter repeats to hall")).to_have_count(1)
     desk.get_by_role("group", name="Flow").get_by_role("link", name="hall", exact=True).click()
+    expect(desk.get_by_role("region", name="hall", exact=True).get_by_role("textbox", name="Decay, s")).to_be_visible()
     desk.get_by_role("button", name="Feeds on").click()
     expect(desk.get_by_text("Quarter repeats feeds hall: that would be a loop")).to_be_visible()
     desk.get_by_role("group", name="Flow").get_by_role("link", name="Quarter repeats", exact=True).click()
+    expect(band.get_by_role("textbox", name="Left", exact=True)).to_be_visible()
 
     band.get_by_role("button", name="Put tone earlier").click()
     expect(history(desk)).to_contain_text("Earlier: tone")

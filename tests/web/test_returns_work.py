@@ -201,8 +201,9 @@ def wav(samples: np.ndarray) -> bytes:
 
 def test_a_response_is_brought_in_once_and_makes_a_return(signed_in, song) -> None:
     decay = (np.random.default_rng(1).standard_normal(24000) * np.exp(-np.arange(24000) / 4000)).astype(np.float32)
+    content = wav(decay / 4)  # once: a float WAV says when it was written
     for expected in ("My room", "My room 2"):
-        file = SimpleUploadedFile("My room.wav", wav(decay / 4))
+        file = SimpleUploadedFile("My room.wav", content)
         assert post(signed_in, "desk:add-response", song, file=file).status_code == 200
         assert load_plan(song).returns[-1].name == expected
     assert song.responses.count() == 1
