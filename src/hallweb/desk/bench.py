@@ -3,6 +3,7 @@
 import hashlib
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from itertools import groupby
 from pathlib import PurePath
 from typing import Any
@@ -97,15 +98,18 @@ def band_context(
         "look": looks(plan.returns)[return_.id],
         "is_open": is_open,
         "axis": axis,
-        "time": time_picture(return_, axis, has_handles=False),
         "skyline": skyline(plan, return_),
         "output": output,
         "width_percent": figure(return_.width * 100, 0),
     }
     if not is_open:
         seen = (opened.song.pk, return_, context["look"], context["skyline"], output, axis.beat_s, axis.has_backbeat)
-        tone = tone_picture(bands_of(return_), plan.song.sample_rate, SMALL)
-        return {**context, "tone": tone, "drawn_from": hashlib.sha256(repr(seen).encode()).hexdigest()}
+        return {  # pictures are made when the template asks: not where the band is kept drawn
+            **context,
+            "time": partial(time_picture, return_, axis, has_handles=False),
+            "tone": partial(tone_picture, bands_of(return_), plan.song.sample_rate, SMALL),
+            "drawn_from": hashlib.sha256(repr(seen).encode()).hexdigest(),
+        }
     open_axis = TimeAxis(plan.song, state.at, state.beats)
     fields = FieldContext(plan=plan, axis=open_axis, choices=song_choices(opened), errors=errors, linked=state.linked)
     return {
@@ -139,7 +143,7 @@ def _section_at(song: Song, at: Position) -> str:
 
 
 def _feeds(plan: Plan, return_: Return) -> list[dict[str, Any]]:
-    names = {i.id: i.name for items in (plan.tracks, plan.groups, plan.returns) for i in items}
+    names = plan.names
     return [
         {
             "name": names[send.source],

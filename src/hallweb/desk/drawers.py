@@ -68,7 +68,7 @@ def _tempo_columns(song: Song) -> list[TempoColumn]:
             first = columns[-1].name.partition(" to ")[0]
             columns[-1] = replace(columns[-1], name=f"{first} to {name}")
             continue
-        tempo = next((t for t in reversed(song.tempos) if t.at <= at), song.tempos[0])
+        tempo = song.tempo_at(at)
         counted = dict(BEATS).get(str(tempo.beat), f"times {tempo.beat}")
         columns.append(
             TempoColumn(name=name, tempo=f"{figure(60 / TimeAxis(song, at).beat_s)} {counted} a minute", rows=rows)

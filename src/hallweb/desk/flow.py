@@ -103,7 +103,7 @@ def _sources(plan: Plan) -> list[FlowBox]:
 
 def _feed_lines(plan: Plan, boxes: dict[str, FlowBox], look: dict[str, Look]) -> list[FlowLine]:
     groups = {track.id: f"in-{track.group or ''}" for track in plan.tracks} | {g.id: f"in-{g.id}" for g in plan.groups}
-    names = {item.id: item.name for items in (plan.tracks, plan.groups, plan.returns) for item in items}
+    names = plan.names
     bundles: dict[tuple[str, str], list[tuple[str, bool]]] = {}
     for send in plan.sends:
         start = send.source if send.source in look else groups[send.source]

@@ -83,7 +83,7 @@ class Crossings:
     def __init__(self, plan: Plan, section: str) -> None:
         self._plan, self._section = plan, section
         self._looks = looks(plan.returns)
-        self._names = {item.id: item.name for items in (plan.tracks, plan.groups, plan.returns) for item in items}
+        self._names = plan.names
         self._sends = {(send.source, send.target): send for send in plan.sends}
         self._moves = {
             (move.target.source, move.target.target): move

@@ -29,7 +29,7 @@ class TimeAxis:
     def __init__(self, song: Song, at: Position = FIRST, beats: int = SPANS[0]) -> None:
         self.song, self.at, self.beats = song, at, beats
         time = song.time
-        tempo = next((t for t in reversed(song.tempos) if t.at <= at), song.tempos[0])
+        tempo = song.tempo_at(at)
         self._beat = tempo.beat.whole_notes
         self.beat_s = time.seconds_of(tempo.beat, at)
         self.px_per_s = WIDTH / beats / self.beat_s

@@ -46,7 +46,7 @@ def longest_decays(
     if step is None:
         return []
     time = song.time
-    beat_s = time.seconds_of(next(t for t in reversed(song.tempos) if t.at <= at).beat, at)
+    beat_s = time.seconds_of(song.tempo_at(at).beat, at)
     bar_line = Position(at.bar + 1)
     events = [
         ("beat", beat_s),

@@ -72,6 +72,10 @@ class Song:
         """The first sample after the song proper."""
         return self.time.sample_at(self.end)
 
+    def tempo_at(self, position: Position) -> Tempo:
+        """Return the tempo that was last set at or before a position."""
+        return next(tempo for tempo in reversed(self.tempos) if tempo.at <= position)
+
     def section(self, section_id: str) -> Section:
         """Return the section with that id; KeyError if there is none."""
         return _by_id(self.sections, section_id)
@@ -287,6 +291,11 @@ class Plan:
     returns: tuple[Return, ...] = ()
     sends: tuple[Send, ...] = ()
     moves: tuple[Move, ...] = ()
+
+    @property
+    def names(self) -> dict[str, str]:
+        """What tracks, groups and returns are called, by their ids."""
+        return {item.id: item.name for items in (self.tracks, self.groups, self.returns) for item in items}
 
     def group(self, group_id: str) -> Group:
         """Return the group with that id; KeyError if there is none."""

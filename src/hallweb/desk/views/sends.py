@@ -63,7 +63,7 @@ def set_value(request: HttpRequest, song_id: int) -> HttpResponse:
     post = request.POST
     source, target, section, field = (post.get(name, "") for name in ("source", "target", "section", "field"))
     plan = open_song(request, song_id).plan
-    names = _names(plan)
+    names = plan.names
     if source not in names or not any(r.id == target for r in plan.returns):
         raise Http404
     _check_section(plan, section)
@@ -75,10 +75,6 @@ def set_value(request: HttpRequest, song_id: int) -> HttpResponse:
     return edited(
         request, song_id, f"{label}, {name}", edit, lambda state: _cell_part(request, state, source, target, section)
     )
-
-
-def _names(plan: Plan) -> dict[str, str]:
-    return {item.id: item.name for items in (plan.tracks, plan.groups, plan.returns) for item in items}
 
 
 def _check_section(plan: Plan, section: str) -> None:
@@ -143,7 +139,7 @@ def set_many(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _pairs(plan: Plan, cells: Sequence[str]) -> list[Pair]:
-    sources, targets = _names(plan), {r.id for r in plan.returns}
+    sources, targets = plan.names, {r.id for r in plan.returns}
     pairs = [(source, target) for source, _, target in (cell.partition("/") for cell in cells)]
     if any(source not in sources or target not in targets for source, target in pairs):
         raise Http404
