@@ -18,6 +18,7 @@ from hallweb.desk.views import (
     time,
     tracks,
     uploads,
+    versions,
 )
 
 app_name = "desk"
@@ -79,6 +80,12 @@ urlpatterns = [
     path("songs/<int:song_id>/sends/set/", sends.set_value, name="set-send"),
     path("songs/<int:song_id>/sends/set-many/", sends.set_many, name="set-many-sends"),
     path("songs/<int:song_id>/sends/wetness/", sends.wetness, name="wetness"),
+    path("songs/<int:song_id>/versions/", versions.show, name="versions"),
+    path("songs/<int:song_id>/versions/keep/", versions.keep, name="keep-version"),
+    path("songs/<int:song_id>/versions/verdict/", versions.verdict, name="verdict"),
+    path("songs/<int:song_id>/versions/<int:version_id>/open/", versions.reopen, name="open-version"),
+    path("songs/<int:song_id>/versions/<int:version_id>/take/", versions.take, name="take-difference"),
+    path("songs/<int:song_id>/versions/<int:version_id>/remove/", versions.remove, name="remove-version"),
     path("songs/<int:song_id>/undo/", history.undo, name="undo"),
     path("songs/<int:song_id>/redo/", history.redo, name="redo"),
 ]

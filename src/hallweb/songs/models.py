@@ -56,6 +56,22 @@ class Revision(models.Model):
         return f"{self.song} revision {self.number}"
 
 
+class Version(models.Model):
+    """A revision of a song that has a name, to come back to and to compare with."""
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="versions")
+    name = models.CharField(max_length=120)
+    revision = models.ForeignKey(Revision, models.CASCADE, related_name="versions")
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created", "pk"]
+        constraints = [models.UniqueConstraint(fields=["song", "name"], name="version_name_unique")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Stem(models.Model):
     """A sound file of a song, by the path that the plan calls it, with the hash of its content.
 

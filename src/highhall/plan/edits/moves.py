@@ -23,7 +23,7 @@ def with_section_value(
     kept = [v for v in move.sections if v.section != section_id]
     added = [*kept, SectionValue(section=section_id, value=value, ramp=ramp)]
     changed = replace(move, sections=tuple(sorted(added, key=lambda v: order.get(v.section, len(order)))))
-    return replace(plan, moves=_with_move(plan, changed))
+    return with_move(plan, changed)
 
 
 def clear_section_value(plan: Plan, target: Target, section_id: str) -> Plan:
@@ -32,14 +32,14 @@ def clear_section_value(plan: Plan, target: Target, section_id: str) -> Plan:
     if move is None:
         return plan
     changed = replace(move, sections=tuple(v for v in move.sections if v.section != section_id))
-    return checked(replace(plan, moves=_with_move(plan, changed)))
+    return checked(with_move(plan, changed))
 
 
-def _with_move(plan: Plan, changed: Move) -> tuple[Move, ...]:
-    is_empty = not (changed.sections or changed.points or changed.throws)
+def with_move(plan: Plan, changed: Move) -> Plan:
+    """Return the plan with a move in place of the one of the same target; an empty move is none. Unchecked."""
     others = tuple(m for m in plan.moves if m.target != changed.target)
-    if is_empty:
-        return others
+    if not (changed.sections or changed.points or changed.throws):
+        return replace(plan, moves=others)
     if len(others) == len(plan.moves):
-        return (*others, changed)
-    return tuple(changed if m.target == changed.target else m for m in plan.moves)
+        return replace(plan, moves=(*others, changed))
+    return replace(plan, moves=tuple(changed if m.target == changed.target else m for m in plan.moves))

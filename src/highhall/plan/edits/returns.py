@@ -99,13 +99,13 @@ def add_step(plan: Plan, return_id: str, step: Step) -> Plan:
     """Add a step at the end of a chain, under an id that is free there."""
     chain = plan.return_(return_id).chain
     added = replace(step, id=free_id(step.id, {each.id for each in chain}))
-    return _with_chain(plan, return_id, (*chain, added))
+    return set_chain(plan, return_id, (*chain, added))
 
 
 def remove_step(plan: Plan, return_id: str, step_id: str) -> Plan:
     """Remove a step with its moves."""
     plan.return_(return_id).step(step_id)
-    return _with_chain(plan, return_id, tuple(s for s in plan.return_(return_id).chain if s.id != step_id))
+    return set_chain(plan, return_id, tuple(s for s in plan.return_(return_id).chain if s.id != step_id))
 
 
 def exchange_step(plan: Plan, return_id: str, step_id: str, step: Step) -> Plan:
@@ -125,10 +125,11 @@ def exchange_step(plan: Plan, return_id: str, step_id: str, step: Step) -> Plan:
 def place_step(plan: Plan, return_id: str, step_id: str, by: int) -> Plan:
     """Move a step earlier (-1) or later (1) in its chain; at an end it stays."""
     return_ = plan.return_(return_id)
-    return _with_chain(plan, return_id, shifted(return_.chain, return_.step(step_id), by))
+    return set_chain(plan, return_id, shifted(return_.chain, return_.step(step_id), by))
 
 
-def _with_chain(plan: Plan, return_id: str, chain: tuple[Step, ...]) -> Plan:
+def set_chain(plan: Plan, return_id: str, chain: tuple[Step, ...]) -> Plan:
+    """Give a return another chain; the moves of steps that are no longer in it go."""
     kept = {step.id for step in chain}
 
     def is_kept(move: Move) -> bool:

@@ -1,0 +1,361 @@
+"""What differs between two plans, value by value, and taking single differences over."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any
+
+from highhall.errors import CoreError
+from highhall.plan.edits import (
+    checked,
+    remove_group,
+    remove_return,
+    remove_send,
+    remove_tracks,
+    set_chain,
+    set_group,
+    set_return,
+    set_send,
+    set_step,
+    set_tracks,
+)
+from highhall.plan.edits.moves import with_move
+from highhall.plan.kinds import KINDS, LEVEL, MUTE, ON, PAN, WIDTH, Parameter
+from highhall.plan.model import (
+    Group,
+    Move,
+    MoveValue,
+    ParameterValue,
+    Plan,
+    Return,
+    SectionValue,
+    SendTarget,
+    StepTarget,
+    Target,
+    Track,
+)
+from highhall.plan.references import movable_parameter
+from highhall.plan.serialise import Document, document_of
+
+_START = Parameter(name="start_s", unit="s", meaning="where the stem begins")
+_FIELDS: dict[str, Parameter | None] = {
+    "name": None, "stem": None, "start_s": _START, "group": None, "level_db": LEVEL, "pan": PAN, "width": WIDTH,
+    "mute": MUTE, "output": None, "tone": None, "tap": None, "on": ON,
+}  # fmt: skip
+
+Value = ParameterValue | MoveValue
+_Item = Group | Track | Return
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Difference:
+    """One thing in which a plan (`before`) and another (`after`) differ.
+
+    `key` names it among all differences. `place` says in the plan's names where it is, `what` which value; `section`
+    is the name of the section that it holds in, if in one only. `parameter` tells how the values are written; where it
+    is None they are words. `take` gives a plan the other's value, unchecked.
+    """
+
+    key: str
+    place: str
+    what: str
+    before: Value
+    after: Value
+    take: Callable[[Plan], Plan]
+    parameter: Parameter | None = None
+    section: str = ""
+
+
+def differences(plan: Plan, other: Plan) -> tuple[Difference, ...]:
+    """Return in what another plan differs from a plan, in the order in which plans are written."""
+    return tuple(_Comparison(plan, other).all())
+
+
+def take_over(plan: Plan, other: Plan, key: str) -> Plan:
+    """Return the plan with one of its differences taken over from another.
+
+    Raises
+    ------
+    CoreError
+        If there is no such difference (any more).
+    PlanRefusedError
+        If it cannot be taken without others.
+    """
+    for difference in differences(plan, other):
+        if difference.key == key:
+            return checked(difference.take(plan))
+    raise CoreError("this difference is no longer there; nothing was taken over")
+
+
+class _Comparison:
+    def __init__(self, plan: Plan, other: Plan) -> None:
+        self._plan, self._other = plan, other
+        self._names = {**other.names, **plan.names}
+        self._items: dict[str, tuple[tuple[_Item, ...], tuple[_Item, ...]]] = {
+            "group": (plan.groups, other.groups),
+            "track": (plan.tracks, other.tracks),
+            "return": (plan.returns, other.returns),
+        }
+        both = {(s.source, s.target) for s in plan.sends} & {(s.source, s.target) for s in other.sends}
+        self._common_sends = both
+        self._common_ids = set(plan.names) & set(other.names)
+
+    def all(self) -> Iterator[Difference]:
+        yield from self._song()
+        for kind in self._items:
+            yield from self._items_of(kind)
+        yield from self._sends()
+        yield from self._moves()
+
+    def _song(self) -> Iterator[Difference]:
+        song, other = self._plan.song, self._other.song
+        documents = document_of(self._plan)["song"], document_of(self._other)["song"]
+        for fields, what, words in (
+            (("title",), "title", _title),
+            (("meters", "tempos", "end"), "tempo, meter and end", _time),
+            (("sections",), "sections", _sections),
+        ):
+            before, after = ({name: document[name] for name in fields} for document in documents)
+            if before != after:
+                values = {name: getattr(other, name) for name in fields}
+                take = _song_taker(values)
+                yield Difference(f"song/{fields[0]}", song.title, what, words(before), words(after), take)
+
+    def _items_of(self, kind: str) -> Iterator[Difference]:
+        mine, theirs = ({item.id: item for item in items} for items in self._items[kind])
+        for key in dict.fromkeys([*mine, *theirs]):
+            name = self._names[key]
+            if key not in theirs:
+                yield Difference(f"{kind}/{key}", name, kind, "there", "not there", _remover(kind, key))
+            elif key not in mine:
+                yield Difference(f"{kind}/{key}", name, kind, "not there", "there", self._adder(kind, key))
+            else:
+                yield from self._fields(kind, mine[key], theirs[key])
+        order, wanted = [key for key in mine if key in theirs], [key for key in theirs if key in mine]
+        if order != wanted:
+            named = [", ".join(self._names[key] for key in keys) for keys in (order, wanted)]
+            yield Difference(f"{kind}-order", f"All {kind}s", "order", named[0], named[1], _sorter(kind, wanted))
+
+    def _fields(self, kind: str, mine: Any, theirs: Any) -> Iterator[Difference]:  # noqa: ANN401 - one of three items
+        for name in mine.__dataclass_fields__:
+            before, after = getattr(mine, name), getattr(theirs, name)
+            if before == after:
+                continue
+            if name == "chain":
+                yield from self._chain(mine, theirs)
+                continue
+            if name in {"group", "output"}:
+                before, after = (self._names.get(value, "Main") for value in (before, after))
+            take = _setter(kind, mine.id, name, getattr(theirs, name))
+            yield Difference(f"{kind}/{mine.id}/{name}", mine.name, name, before, after, take, _FIELDS[name])
+
+    def _chain(self, mine: Return, theirs: Return) -> Iterator[Difference]:
+        key = f"return/{mine.id}"
+        if [(s.id, s.kind) for s in mine.chain] != [(s.id, s.kind) for s in theirs.chain]:
+            before, after = (", ".join(step.kind for step in r.chain) or "no step" for r in (mine, theirs))
+            take = partial(set_chain, return_id=mine.id, chain=theirs.chain)
+            yield Difference(f"{key}/chain", mine.name, "chain", before, after, take)
+            return
+        for step, other in zip(mine.chain, theirs.chain, strict=True):
+            place, set_it = f"{mine.name}, {step.kind}", partial(set_step, return_id=mine.id, step_id=step.id)
+            if step.on != other.on:
+                take = partial(set_it, on=other.on, params={})
+                yield Difference(f"{key}/{step.id}/on", place, "on", step.on, other.on, take, ON)
+            given = {*step.params, *other.params}
+            for parameter in (p for p in KINDS[step.kind].parameters if p.name in given):
+                name, old, new = parameter.name, step.value(parameter.name), other.value(parameter.name)
+                if old != new:
+                    take = partial(set_it, params={name: new})
+                    yield Difference(f"{key}/{step.id}/{name}", place, name, old, new, take, parameter)
+
+    def _sends(self) -> Iterator[Difference]:
+        mine, theirs = ({(s.source, s.target): s for s in plan.sends} for plan in (self._plan, self._other))
+        for source, target in dict.fromkeys([*mine, *theirs]):
+            pair = source, target
+            if not set(pair) <= self._common_ids:
+                continue  # told with what is not in both
+            key, place = f"send/{source}/{target}", self._send_name(source, target)
+            if pair not in theirs:
+                take = partial(remove_send, source=source, target=target)
+                yield Difference(key, place, "send", "there", "not there", take)
+            elif pair not in mine:
+                yield Difference(key, place, "send", "not there", "there", self._send_adder(pair))
+            else:
+                for name in ("level_db", "tap", "pan", "on"):
+                    before, after = getattr(mine[pair], name), getattr(theirs[pair], name)
+                    if before != after:
+                        take = partial(set_send, source=source, target=target, **{name: after})
+                        yield Difference(f"{key}/{name}", place, name, before, after, take, _FIELDS[name])
+
+    def _send_name(self, source: str, target: str) -> str:
+        return f"{self._names[source]} to {self._names[target]}"
+
+    def _moves(self) -> Iterator[Difference]:
+        mine, theirs = ({m.target: m for m in plan.moves} for plan in (self._plan, self._other))
+        for target in dict.fromkeys([*mine, *theirs]):
+            if not self._is_common(target):
+                continue
+            before, after = (moves.get(target, Move(target=target)) for moves in (mine, theirs))
+            yield from self._move(before, after)
+
+    def _is_common(self, target: Target) -> bool:
+        """Whether both plans have what a target moves, so that it is not told with that."""
+        if isinstance(target, SendTarget):
+            return (target.source, target.target) in self._common_sends
+        if isinstance(target, StepTarget):
+            chains = [
+                [step.id for step in plan.return_(target.target).chain]
+                for plan in (self._plan, self._other)
+                if target.target in plan.names
+            ]
+            return len(chains) == 2 and all(target.step in chain for chain in chains)
+        return target.target in self._common_ids
+
+    def _move(self, mine: Move, theirs: Move) -> Iterator[Difference]:
+        target = mine.target
+        owner = self._plan if mine.sections or mine.points or mine.throws else self._other
+        parameter = movable_parameter(owner, target)
+        if isinstance(target, SendTarget):
+            place, key = self._send_name(target.source, target.target), f"move/{target.source}/{target.target}"
+        elif isinstance(target, StepTarget):
+            kind = owner.return_(target.target).step(target.step).kind
+            place, key = f"{self._names[target.target]}, {kind}", f"move/{target.target}/{target.step}"
+        else:
+            place, key = self._names[target.target], f"move/{target.target}"
+        key = f"{key}/{target.param}"
+        what = parameter.name
+        before, after = ({v.section: v for v in move.sections} for move in (mine, theirs))
+        section_names = {s.id: s.name for plan in (self._other, self._plan) for s in plan.song.sections}
+        for section in dict.fromkeys([*before, *after]):
+            if before.get(section) == after.get(section):
+                continue
+            values = [_section_value(values.get(section)) for values in (before, after)]
+            is_ramp_only = values[0] == values[1]
+            if is_ramp_only:
+                values = [_ramp_words(each) for each in (before[section], after[section])]
+            yield Difference(
+                f"{key}/in/{section}",
+                place,
+                f"ramp of {what}" if is_ramp_only else what,
+                values[0],
+                values[1],
+                _section_setter(target, section, after.get(section)),
+                None if is_ramp_only else parameter,
+                section_names[section],
+            )
+        for name in ("points", "throws"):
+            old, new = getattr(mine, name), getattr(theirs, name)
+            if old != new:
+                words = [f"{len(each)} {name}" if each else "none" for each in (old, new)]
+                if words[0] == words[1]:
+                    words[1] = "others"
+                take = _layer_setter(target, **{name: new})
+                yield Difference(f"{key}/{name}", place, f"{name} of {what}", words[0], words[1], take)
+
+    def _adder(self, kind: str, key: str) -> Callable[[Plan], Plan]:
+        """Return what adds an item with the feeds and moves that it has in the other plan, as far as they have an end here."""
+        other = self._other
+        items = self._items[kind][1]
+        item = next(each for each in items if each.id == key)
+
+        def take(plan: Plan) -> Plan:
+            ids = {*plan.names, key}
+            field = f"{kind}s"
+            there = {each.id for each in getattr(plan, field)}
+            after = [each.id for each in items[items.index(item) + 1 :] if each.id in there]
+            kept = list(getattr(plan, field))
+            place = next((i for i, each in enumerate(kept) if after and each.id == after[0]), len(kept))
+            kept.insert(place, item)
+            sends = [s for s in other.sends if key in (s.source, s.target) and {s.source, s.target} <= ids]
+            pairs = {(s.source, s.target) for s in sends}
+            moves = [m for m in other.moves if _belongs(m.target, key, pairs)]
+            changed: Any = {field: tuple(kept), "sends": (*plan.sends, *sends), "moves": (*plan.moves, *moves)}
+            return replace(plan, **changed)
+
+        return take
+
+    def _send_adder(self, pair: tuple[str, str]) -> Callable[[Plan], Plan]:
+        send = self._other.send(*pair)
+        moves = [m for m in self._other.moves if _belongs(m.target, "", {pair})]
+
+        def take(plan: Plan) -> Plan:
+            added = () if send is None else (send,)
+            return replace(plan, sends=(*plan.sends, *added), moves=(*plan.moves, *moves))
+
+        return take
+
+
+def _belongs(target: Target, return_id: str, pairs: set[tuple[str, str]]) -> bool:
+    if isinstance(target, SendTarget):
+        return (target.source, target.target) in pairs
+    return target.target == return_id
+
+
+def _title(song: Document) -> str:
+    return str(song["title"])
+
+
+def _time(song: Document) -> str:
+    tempos, meters = song["tempos"], song["meters"]
+    more = f", {len(tempos)} tempos" if len(tempos) > 1 else ""
+    return f"{tempos[0]['bpm']:g} a minute{more}, {meters[0]['beats']}/{meters[0]['unit']}, ends {song['end']}"
+
+
+def _sections(song: Document) -> str:
+    return ", ".join(section["name"] for section in song["sections"]) or "none"
+
+
+def _section_value(value: SectionValue | None) -> MoveValue:
+    return "as in the song" if value is None else value.value
+
+
+def _ramp_words(value: SectionValue) -> str:
+    return f"{value.ramp} {value.ramp_side}" if value.ramp else "a jump"
+
+
+def _song_taker(values: dict[str, Any]) -> Callable[[Plan], Plan]:
+    return lambda plan: replace(plan, song=replace(plan.song, **values))
+
+
+def _remover(kind: str, key: str) -> Callable[[Plan], Plan]:
+    match kind:
+        case "group":
+            return lambda plan: remove_group(plan, key)
+        case "track":
+            return lambda plan: remove_tracks(plan, [key])
+    return lambda plan: remove_return(plan, key)
+
+
+def _setter(kind: str, key: str, name: str, value: Any) -> Callable[[Plan], Plan]:  # noqa: ANN401 - any field's value
+    values = {name: value}
+    match kind:
+        case "group":
+            return lambda plan: set_group(plan, key, **values)
+        case "track":
+            return lambda plan: set_tracks(plan, [key], **values)
+    return lambda plan: set_return(plan, key, **values)
+
+
+def _sorter(kind: str, wanted: list[str]) -> Callable[[Plan], Plan]:
+    def take(plan: Plan) -> Plan:
+        items = {item.id: item for item in getattr(plan, f"{kind}s")}
+        places = iter(items[key] for key in wanted)
+        changed: Any = {f"{kind}s": tuple(next(places) if key in wanted else item for key, item in items.items())}
+        return replace(plan, **changed)
+
+    return take
+
+
+def _section_setter(target: Target, section: str, value: SectionValue | None) -> Callable[[Plan], Plan]:
+    def take(plan: Plan) -> Plan:
+        move = plan.move(target) or Move(target=target)
+        order = {each.id: index for index, each in enumerate(plan.song.sections)}
+        values = [v for v in move.sections if v.section != section] + ([value] if value else [])
+        values.sort(key=lambda v: order.get(v.section, len(order)))
+        return with_move(plan, replace(move, sections=tuple(values)))
+
+    return take
+
+
+def _layer_setter(target: Target, **layer: Any) -> Callable[[Plan], Plan]:  # noqa: ANN401 - points or throws
+    return lambda plan: with_move(plan, replace(plan.move(target) or Move(target=target), **layer))
