@@ -1,12 +1,6 @@
-"""What the page's own analysers hear."""
+"""What the page's own meters hear."""
 
-LEVEL = """(name) => {
-  const { player } = window.highHall;
-  const analyser = name === "sum" ? player.mixer.sum : player.mixer.buses[name].analyser;
-  const samples = new Float32Array(analyser.fftSize);
-  analyser.getFloatTimeDomainData(samples);
-  return samples.reduce((sum, value) => sum + value * value, 0) / samples.length;
-}"""
+LEVEL = """(name) => 10 ** ((window.highHall.player.hasSound ? window.highHall.player.mixer.readings[name]?.rms ?? -999 : -999) / 10)"""
 
 
 def power(page, name: str) -> float:

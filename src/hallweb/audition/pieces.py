@@ -3,7 +3,6 @@
 import io
 import logging
 import threading
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from weakref import WeakValueDictionary
@@ -12,13 +11,14 @@ import numpy as np
 import soundfile as sf
 from django.conf import settings
 
+from hallweb.audition.hearing import AS_IT_IS, Hearing
 from hallweb.audition.store import PieceStore
 from hallweb.songs.files import pieces_folder
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import SongSounds, open_responses, open_stems, song_sounds
 from highhall.plan import Plan
-from highhall.plan.listening import alone, only_lane, without_tone
+from highhall.plan.listening import only_lane
 from highhall.plan.order import feeding_returns
 from highhall.render import DRY
 from highhall.render.pieces import LanePieces, PieceRenderer
@@ -31,28 +31,6 @@ HEADROOM = 8.0
 KEY_LENGTH = 32
 
 
-@dataclass(frozen=True, slots=True)
-class Hearing:
-    """What is heard of a plan without changing it.
-
-    alone: the tracks that are heard, with what they feed; none is the whole song. plain: the return that is heard
-    without its tone, if one is. tracks_end: the sample at which the tracks stop and only returns ring on.
-    """
-
-    alone: frozenset[str] = frozenset()
-    plain: str = ""
-    tracks_end: int | None = None
-
-    def of(self, plan: Plan) -> Plan:
-        """Return the plan as it is heard."""
-        if self.plain:
-            plan = without_tone(plan, self.plain)
-        return alone(plan, self.alone) if any(track.id in self.alone for track in plan.tracks) else plan
-
-
-AS_IT_IS = Hearing()
-
-
 class UnknownPieceError(LookupError):
     """No revision of the song has such a piece."""
 
@@ -60,7 +38,7 @@ class UnknownPieceError(LookupError):
 @lru_cache(maxsize=32)
 def heard_plan(revision_id: int, hearing: Hearing) -> Plan:
     """Return a revision's plan as it is heard."""
-    return hearing.of(plan_of(revision_id))
+    return hearing.heard(plan_of(revision_id))
 
 
 @lru_cache(maxsize=1024)
@@ -68,11 +46,12 @@ def lane_pieces(sounds: SongSounds, revision_id: int, lane: str, hearing: Hearin
     """Return the pieces of one lane of a revision: those of an earlier one, where nothing that it hears has changed."""
     whole = heard_plan(revision_id, hearing)
     plan = only_lane(whole, frozenset() if lane == DRY else feeding_returns(whole, lane))
-    key = (sounds, lane, hearing.tracks_end, repr(plan))
+    tracks_end = hearing.tracks_end_in(lane)
+    key = (sounds, lane, tracks_end, repr(plan))
     pieces = _pieces.get(key)
     if pieces is None:
         responses = open_responses(sounds, plan.song.sample_rate)
-        pieces = _pieces[key] = LanePieces(plan, lane, sounds.hashes, responses, tracks_end=hearing.tracks_end)
+        pieces = _pieces[key] = LanePieces(plan, lane, sounds.hashes, responses, tracks_end=tracks_end)
     return pieces
 
 

@@ -7,6 +7,7 @@ from hallweb.audition import views
 app_name = "audition"
 urlpatterns = [
     path("songs/<int:song_id>/manifest/", views.manifest, name="manifest"),
+    path("songs/<int:song_id>/loudness/", views.loudness, name="loudness"),
     path(
         "songs/<int:song_id>/pieces/<int:revision>/<slug:lane>/<int:index>-<slug:key>.flac", views.piece, name="piece"
     ),

@@ -1,7 +1,6 @@
 """The list of pieces of a song, and one piece."""
 
 from functools import lru_cache
-from urllib.parse import urlencode
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
@@ -9,15 +8,9 @@ from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
 
-from hallweb.audition.pieces import (
-    HEADROOM,
-    KEY_LENGTH,
-    Hearing,
-    UnknownPieceError,
-    heard_plan,
-    lane_pieces,
-    piece_sound,
-)
+from hallweb.audition.hearing import Hearing
+from hallweb.audition.loudness import passage_loudness
+from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, UnknownPieceError, heard_plan, lane_pieces, piece_sound
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import song_sounds
@@ -29,33 +22,35 @@ from highhall.render.pieces import lanes_of, piece_frames
 
 @login_required
 def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
-    """Return lane by lane the keys of all pieces of the song as it is now, and what the player needs of time.
+    """Return lane by lane the keys of all pieces of the song, and what the player needs of time.
 
-    With `alone` in the address only those tracks are heard, with what they feed; with `plain` a return without its tone;
-    with `tracks-end` the tracks stop at that sample and the returns ring on.
+    The song is heard as it is now, or with `version` in the address as it is in that version; `Hearing` says what else
+    an address may ask for.
     """
-    song = get_object_or_404(
-        Song.objects.visible_to(request.user).select_related("head").defer("head__document"), pk=song_id
-    )
-    if song.head is None:
-        raise Http404
-    hearing = _hearing(request)
-    plan = heard_plan(song.head.pk, hearing)
+    song = _song(request, song_id)
+    revision = _revision(request, song)
+    hearing = Hearing.of(request)
+    plan = heard_plan(revision.pk, hearing)
     frames, rate = piece_frames(plan), plan.song.sample_rate
     sounds = song_sounds(song.pk)
-    by_lane = {lane: lane_pieces(sounds, song.head.pk, lane, hearing) for lane in lanes_of(plan)}
+    by_lane = {lane: lane_pieces(sounds, revision.pk, lane, hearing) for lane in hearing.lanes(plan)}
     end = plan.song.end_sample if hearing.tracks_end is None else min(hearing.tracks_end, plan.song.end_sample)
-    stop = end + round(max(pieces.tail_s for pieces in by_lane.values()) * rate)
+    stop = end + round(max((pieces.tail_s for pieces in by_lane.values()), default=0.0) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
-    lanes = []
-    for lane, pieces in by_lane.items():
-        keys = [pieces.key(index)[:KEY_LENGTH] for index in range(count)]
-        lanes.append({"id": lane, "name": names[lane], "keys": keys})
-    address = reverse("audition:piece", args=[song.pk, song.head.number, "LANE", 0, "KEY"])
+    address = reverse("audition:piece", args=[song.pk, revision.number, "LANE", 0, "KEY"])
+    lanes = [
+        {
+            "id": lane,
+            "name": names[lane],
+            "keys": [pieces.key(index)[:KEY_LENGTH] for index in range(count)],
+            "url": address.replace("LANE", lane).replace("0-KEY", "INDEX-KEY") + hearing.query,
+        }
+        for lane, pieces in by_lane.items()
+    ]
     return JsonResponse(
         {
-            "revision": song.head.number,
+            "revision": revision.number,
             "sampleRate": rate,
             "pieceFrames": frames,
             "endSample": plan.song.end_sample,
@@ -63,25 +58,38 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
             "headroom": HEADROOM,
             "beats": _beats(plan.song),
             "lanes": lanes,
-            "pieceUrl": address.replace("0-KEY", "INDEX-KEY") + _query(hearing),
         }
     )
 
 
-def _hearing(request: HttpRequest) -> Hearing:
-    said = request.GET
-    end = said.get("tracks-end", "")
-    return Hearing(
-        alone=frozenset(filter(None, said.get("alone", "").split(","))),
-        plain=said.get("plain", ""),
-        tracks_end=int(end) if end.isdecimal() and len(end) < 12 else None,
-    )
+def _song(request: HttpRequest, song_id: int) -> Song:
+    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
+    return get_object_or_404(songs, pk=song_id)
 
 
-def _query(hearing: Hearing) -> str:
-    said = {"alone": ",".join(sorted(hearing.alone)), "plain": hearing.plain, "tracks-end": hearing.tracks_end}
-    query = urlencode({name: value for name, value in said.items() if value not in ("", None)}, safe=",")
-    return f"?{query}" if query else ""
+def _revision(request: HttpRequest, song: Song) -> Revision:
+    """Return the newest revision, or that of the version that the address names."""
+    version = request.GET.get("version", "")
+    if version:
+        named = Revision.objects.defer("document").filter(song=song)
+        return get_object_or_404(named, versions__pk=version if version.isdecimal() else 0)
+    if song.head is None:
+        raise Http404
+    return song.head
+
+
+@login_required
+def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
+    """Return how loud a passage is, `from` one sample `to` another, in LUFS: all that is heard, and the dry sound alone."""
+    song = _song(request, song_id)
+    revision = _revision(request, song)
+    limits = [request.GET.get(name, "") for name in ("from", "to")]
+    if not all(text.isdecimal() for text in limits):
+        raise Http404
+    try:
+        return JsonResponse(passage_loudness(song.pk, revision, *map(int, limits)))
+    except CoreError as error:
+        return JsonResponse({"problem": str(error)}, status=422)
 
 
 @lru_cache(maxsize=64)
@@ -108,7 +116,7 @@ def piece(request: HttpRequest, song_id: int, revision: int, lane: str, index: i
     if lane not in lanes_of(plan_of(row.pk)):
         raise Http404
     try:
-        sound = piece_sound(song.pk, row, lane, index, key, _hearing(request))
+        sound = piece_sound(song.pk, row, lane, index, key, Hearing.of(request))
     except UnknownPieceError:
         raise Http404 from None
     except CoreError as error:

@@ -21,7 +21,9 @@ def keep_version(song: Song, number: int, name: str) -> Version:
     with transaction.atomic():
         Song.objects.select_for_update().get(pk=song.pk)
         if song.versions.filter(name=name).exists():
-            raise CoreError(f'there is a version called "{name}" already; choose another name, or remove that one first')
+            raise CoreError(
+                f'there is a version called "{name}" already; choose another name, or remove that one first'
+            )
         return Version.objects.create(song=song, name=name, revision=song.revisions.get(number=number))
 
 

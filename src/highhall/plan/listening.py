@@ -4,7 +4,9 @@ from collections.abc import Collection
 from dataclasses import replace
 
 from highhall.plan.edits.basics import without_sends
-from highhall.plan.model import Plan, Return
+from highhall.plan.edits.moves import with_move, with_section_value
+from highhall.plan.model import Move, Plan, Return, SendTarget
+from highhall.timing import TimeValue
 
 
 def only_return(plan: Plan, return_id: str) -> Plan:
@@ -23,6 +25,32 @@ def only_lane(plan: Plan, return_ids: Collection[str]) -> Plan:
         sends=tuple(s for s in plan.sends if s.target in return_ids),
         moves=tuple(m for m in plan.moves if m.target.target in return_ids),
     )
+
+
+def only_feed(
+    plan: Plan, source: str, target: str, *, section: str | None = None, ramp: TimeValue | None = None
+) -> Plan:
+    """Return the plan in which one send alone feeds a return, at 0 dB where its level holds and silent where another does.
+
+    Times a gain, that is what a change of this level adds to the return: of the send's own level, or with `section` of
+    the level in that section, reached by `ramp`. It holds as far as the return's chain is linear.
+
+    Raises
+    ------
+    KeyError
+        If there is no such send.
+    """
+    send = plan.send(source, target)
+    if send is None:
+        raise KeyError((source, target))
+    alone = replace(send, level_db=None if section else 0.0)
+    others = (s for s in plan.sends if s.target != target)
+    plan = replace(plan, sends=(*others, alone))
+    level = SendTarget(source=source, target=target, param="level_db")
+    move = plan.move(level) or Move(target=level)
+    silent = tuple(replace(value, value=None) for value in move.sections)
+    plan = with_move(plan, Move(target=level, sections=silent))
+    return with_section_value(plan, level, section, 0.0, ramp=ramp) if section else plan
 
 
 def without_tone(plan: Plan, return_id: str) -> Plan:

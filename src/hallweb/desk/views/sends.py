@@ -29,13 +29,12 @@ from highhall.plan.edits import (
     set_send,
 )
 from highhall.plan.edits.many_sends import Level, Pair
+from highhall.plan.edits.moves import NEW_RAMP
 from highhall.plan.kinds import LEVEL, PAN
-from highhall.timing import NoteValue
 
 TEMPLATE = "desk/sends.html"
 WET_PX = 112
 NEW_RETURN_DB = -12.0
-RAMP = NoteValue(1, 8)
 Edit = Callable[[Plan], Plan]
 
 
@@ -101,7 +100,7 @@ def _edit(plan: Plan, source: str, target: str, section: str, field: str, text: 
         case "level" if send:
             level_db = parse_entry(LEVEL, text)
             if section:
-                return "Level in section", lambda p: set_section_value(p, move_target, section, level_db, ramp=RAMP)  # type: ignore[arg-type]
+                return "Level in section", lambda p: set_section_value(p, move_target, section, level_db, ramp=NEW_RAMP)  # type: ignore[arg-type]
             return "Level", lambda p: set_send(p, source, target, level_db=level_db)
     raise Http404
 
@@ -148,7 +147,7 @@ def _pairs(plan: Plan, cells: Sequence[str]) -> list[Pair]:
 
 def _edit_many(request: HttpRequest, plan: Plan, pairs: list[Pair], section: str) -> tuple[str, Edit]:
     text = request.POST.get("value", "")
-    where: dict[str, Any] = {"section": section or None, "ramp": RAMP if section else None}
+    where: dict[str, Any] = {"section": section or None, "ramp": NEW_RAMP if section else None}
     match request.POST.get("do"):
         case "set":
             level = _level(text)

@@ -1,9 +1,15 @@
-// Dragging the bar of a send: the level follows in steps of half a decibel, with Alt of a tenth; letting go is the edit.
+// Dragging the bar of a send: the level follows in steps of half a decibel, with Alt of a tenth, and is heard as it
+// does: what the send adds to its return is played alone, by as much as the level has changed. Letting go is the edit.
 
 const LOW_DB = -36;
 const SPAN_DB = 42;
 const MINUS = "\u2212";
 let hold = null;
+
+function gainOf(text) {
+  const level = Number(text.replace(MINUS, "-"));
+  return Number.isFinite(level) ? 10 ** (level / 20) : 0;
+}
 
 function levelAt(event) {
   const box = hold.bar.getBoundingClientRect();
@@ -19,26 +25,40 @@ function show(level) {
   hold.field.value = level.toFixed(1).replace("-", MINUS);
 }
 
-export function bindCellBars() {
+export function bindCellBars(player) {
+  function move(event) {
+    show(levelAt(event));
+    if (hold.isOn) player.setFeedGain(gainOf(hold.field.value) - gainOf(hold.field.dataset.initial));
+  }
+
+  function release(isChanged) {
+    if (hold.isOn) player.releaseFeed(isChanged);
+    hold = null;
+  }
+
   document.addEventListener("pointerdown", (event) => {
     const bar = event.target.closest?.("[data-send-bar]");
     if (!bar || event.button) return;
     event.preventDefault();
-    hold = { bar, field: bar.closest("[data-cell]").querySelector(".cell-level") };
-    show(levelAt(event));
+    const cell = bar.closest("[data-cell]");
+    hold = { bar, field: cell.querySelector(".cell-level"), isOn: !cell.classList.contains("is-off") };
+    const [source, target] = cell.dataset.cell.split("/");
+    if (hold.isOn) player.holdFeed(source, target, document.querySelector("#screen-state [name=section]")?.value);
+    move(event);
   });
   document.addEventListener("pointermove", (event) => {
-    if (hold) show(levelAt(event));
+    if (hold) move(event);
   });
   document.addEventListener("pointerup", () => {
     if (!hold) return;
     const { field } = hold;
-    hold = null;
-    if (field.value !== field.dataset.initial) field.dispatchEvent(new Event("change", { bubbles: true }));
+    const isChanged = field.value !== field.dataset.initial;
+    release(isChanged);
+    if (isChanged) field.dispatchEvent(new Event("change", { bubbles: true }));
   });
   document.addEventListener("keydown", (event) => {
     if (!hold || event.key !== "Escape") return;
     hold.field.value = hold.field.dataset.initial;
-    hold = null;
+    release(false);
   });
 }

@@ -1,10 +1,12 @@
 // The dock: transport, position, the strip of sections, and what is heard.
 
 import { say } from "./screens.js";
+import { sectionAt } from "./strip.js";
 import { beatAt } from "./timeline.js";
 import { chosenTracks } from "./tracks.js";
 
 const WIDTH = 558;
+const SCRUB_PX = 4;
 const NAMES = { full: "Full mix", dry: "Dry only", returns: "Returns only" };
 const $ = (selector) => document.querySelector(selector);
 
@@ -13,12 +15,7 @@ function clock(samples, rate) {
   return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(1).padStart(4, "0")}`;
 }
 
-function sectionAt(sample) {
-  const boxes = [...document.querySelectorAll("[data-section-box]")];
-  return boxes.find((box) => sample >= Number(box.dataset.start) && sample < Number(box.dataset.end)) ?? boxes.at(-1);
-}
-
-export function bindDock(player) {
+export function bindDock(player, matching) {
   const dock = document.getElementById("player");
   let shown = -1;
 
@@ -40,6 +37,7 @@ export function bindDock(player) {
     document.querySelector(".strip-section.is-here")?.classList.remove("is-here");
     here.classList.add("is-here");
     $("[data-section]").textContent = here.dataset.name;
+    document.dispatchEvent(new Event("section-changed"));
   }
 
   // Pictures are drawn against the tempo where the song is: the place is told with every request, and where the tempo
@@ -73,6 +71,7 @@ export function bindDock(player) {
     play.setAttribute("aria-pressed", String(player.isPlaying));
     play.setAttribute("aria-label", player.isPlaying ? "Stop" : "Play");
     play.toggleAttribute("data-waiting", player.isWaiting);
+    $("[data-cut-sends]").setAttribute("aria-pressed", String(player.sendsEnd !== null));
     shown = -1;
   }
 
@@ -80,8 +79,12 @@ export function bindDock(player) {
     const { listen, solos } = heard;
     const plain = player.manifest?.lanes.find((l) => l.id === player.plain);
     const heardWords = solos.length ? soloWords(solos) : `${NAMES[listen]}${aloneWords()}`;
-    if (player.tail) return ($("[data-hearing]").textContent = "Sources stopped: what rings on");
-    $("[data-hearing]").textContent = plain ? `${heardWords}, ${plain.name} without its tone` : heardWords;
+    const words = [player.tail ? "Sources stopped: what rings on" : heardWords];
+    if (plain) words.push(`${plain.name} without its tone`);
+    if (player.sendsEnd !== null) words.push("nothing is sent");
+    if (matching.words) words.push(matching.words);
+    $("[data-hearing]").textContent = words.join(", ");
+    $("[data-hearing]").title = words.join(", ");
     for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solos.length && button.dataset.listen === listen));
     for (const button of document.querySelectorAll("[data-solo-track]")) button.setAttribute("aria-pressed", String(player.alone.includes(button.dataset.soloTrack)));
     for (const button of document.querySelectorAll("[data-solo]")) button.setAttribute("aria-pressed", String(solos.includes(button.dataset.solo)));
@@ -116,6 +119,8 @@ export function bindDock(player) {
   function choose(listen, solos) {
     Object.assign(heard, { listen, solos });
     if (player.manifest) player.mixer.choose(listen, solos);
+    matching.isDry = listen === "dry" && !solos.length;
+    matching.apply();
     showHearing();
   }
 
@@ -154,14 +159,34 @@ export function bindDock(player) {
     else if (target.closest("[data-loop]")) setLoop(player.loop ? null : sectionAt(player.sample));
     else if (target.closest("[data-tail]")) player.checkTail();
     else if (target.closest("[data-listen]")) choose(target.closest("[data-listen]").dataset.listen, []);
-    else if (target.closest("[data-strip]")) {
-      const box = $("[data-strip]").getBoundingClientRect();
-      const share = Math.min(Math.max((event.clientX - box.left - 1) / WIDTH, 0), 1);
-      const sample = share * player.manifest.endSample;
-      if (player.loop) setLoop(sectionAt(sample));
-      player.seek(sample);
-    }
+    else if (target.closest("[data-again]")) player.again();
+    else if (target.closest("[data-cut-sends]")) player.cutSends();
   });
+
+  // On the strip a click goes there, a drag looks for the place by ear.
+  let scrub = null;
+  function sampleUnder(event) {
+    const box = $("[data-strip]").getBoundingClientRect();
+    return Math.min(Math.max((event.clientX - box.left - 1) / WIDTH, 0), 1) * player.manifest.endSample;
+  }
+  dock.addEventListener("pointerdown", (event) => {
+    if (event.target.closest("[data-strip]") && !event.button && player.manifest) scrub = { from: event.clientX, wasPlaying: player.isPlaying, isMoved: false };
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!scrub || (!scrub.isMoved && Math.abs(event.clientX - scrub.from) < SCRUB_PX)) return;
+    scrub.isMoved = true;
+    player.scrub(sampleUnder(event));
+  });
+  document.addEventListener("pointerup", (event) => {
+    if (!scrub) return;
+    const { isMoved, wasPlaying } = scrub;
+    scrub = null;
+    const sample = sampleUnder(event);
+    if (player.loop) setLoop(sectionAt(sample));
+    if (isMoved && wasPlaying) player.play(Math.round(sample));
+    else player.seek(sample);
+  });
+
   dock.addEventListener("keydown", (event) => {
     const box = event.target.closest?.("[data-section-box]");
     if (box && (event.key === "Enter" || event.key === " ")) {
@@ -170,7 +195,10 @@ export function bindDock(player) {
     }
   });
   dock.addEventListener("change", (event) => {
-    if (event.target.matches("[data-soft-start]")) player.softStart = event.target.checked;
+    const { target } = event;
+    if (target.matches("[data-soft-start]")) player.softStart = target.checked;
+    if (target.matches("[data-pre-roll]")) player.hasPreRoll = target.checked;
+    if (target.matches("[data-match-dry]")) matching.wantsDry(target.checked);
   });
   document.addEventListener("click", (event) => {
     const solo = event.target.closest("[data-solo]")?.dataset.solo;
@@ -183,6 +211,7 @@ export function bindDock(player) {
   });
   document.addEventListener("plan-changed", () => player.refresh());
   document.addEventListener("htmx:afterSettle", showHearing);
+  matching.addEventListener("change", showHearing);
   player.addEventListener("state", () => {
     showState();
     showHearing();

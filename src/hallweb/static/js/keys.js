@@ -28,6 +28,10 @@ export function bindKeys(player) {
     else if (key in LISTEN) document.querySelector(`[data-listen=${LISTEN[key]}]`).click();
     else if (key === "t") document.querySelector("[data-tail]").click();
     else if (key === "c") document.querySelector("[data-plain]:enabled")?.click();
+    else if (key === "x") document.querySelector("[data-cut-sends]").click();
+    else if (key === "backspace" && !event.target.closest("[data-cell], [data-track]")) document.querySelector("[data-again]").click();
+    else if (key === "a" || key === "b") document.querySelector(`[data-comparing]:not([hidden]) [data-side=${key}]`)?.click();
+    else if (key === "v") document.querySelector("a[data-view=versions]").click();
     else if (key === "?") toggleKeys();
     else if (VIEWS[Number(key) - 1]) document.querySelector(`a[data-view=${VIEWS[Number(key) - 1]}]`).click();
   });

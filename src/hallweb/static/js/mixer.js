@@ -2,29 +2,43 @@
 
 const RAMP_S = 0.012;
 const LANE_FFT = 8192;
+const FEED = "feed";
 
 export class Mixer {
   constructor(context) {
     this.context = context;
     this.master = context.createGain();
     this.master.connect(context.destination);
+    this.match = context.createGain();
+    this.match.connect(this.master);
     this.buses = { dry: this.#bus(), wet: this.#bus() };
-    this.sum = this.#heardBy(this.master);
     this.lanes = new Map();
     this.listen = "full";
     this.solos = [];
+    this.ready = this.#measure();
   }
 
-  #analyser(size = 2048) {
+  /** The latest readings of dry, wet and sum, and the highest true peak of the sum since it was reset, in dB. */
+  readings = {};
+  highest = -Infinity;
+
+  /** Measure dry, wet and what is heard, without a gap. */
+  async #measure() {
+    await this.context.audioWorklet.addModule(new URL("worklets/meter.js", import.meta.url));
+    for (const [name, node] of [["dry", this.buses.dry], ["wet", this.buses.wet], ["sum", this.master]]) {
+      const meter = new AudioWorkletNode(this.context, "high-hall-meter", { numberOfOutputs: 0, channelCount: 2, channelCountMode: "explicit" });
+      meter.port.onmessage = ({ data }) => {
+        this.readings[name] = data;
+        if (name === "sum") this.highest = Math.max(this.highest, data.peak);
+      };
+      node.connect(meter);
+    }
+  }
+
+  #analyser() {
     const analyser = this.context.createAnalyser();
-    analyser.fftSize = size;
+    analyser.fftSize = LANE_FFT;
     analyser.smoothingTimeConstant = 0.7;
-    return analyser;
-  }
-
-  #heardBy(node) {
-    const analyser = this.#analyser();
-    node.connect(analyser);
     return analyser;
   }
 
@@ -33,29 +47,45 @@ export class Mixer {
     const splitter = this.context.createChannelSplitter(2);
     node.connect(splitter);
     return [0, 1].map((side) => {
-      const analyser = this.#analyser(LANE_FFT);
+      const analyser = this.#analyser();
       splitter.connect(analyser, side);
       return analyser;
     });
   }
 
   #bus() {
-    const gain = this.context.createGain();
-    gain.connect(this.master);
-    return { gain, analyser: this.#heardBy(gain) };
+    const bus = this.context.createGain();
+    bus.connect(this.match);
+    return bus;
   }
 
-  /** Return the node that a lane's pieces play into. */
-  lane(id, headroom) {
+  /** Return the node that a lane's pieces play into; `feed` is the send that is held, if its lane is asked for. */
+  lane(id, headroom, feed = null) {
     if (!this.lanes.has(id)) {
       const makeup = this.context.createGain();
       makeup.gain.value = headroom;
       const gate = this.context.createGain();
-      gate.gain.value = this.#wanted(id);
-      makeup.connect(gate).connect((id === "dry" ? this.buses.dry : this.buses.wet).gain);
+      makeup.connect(gate).connect(id === "dry" ? this.buses.dry : this.buses.wet);
       this.lanes.set(id, { makeup, gate, sides: this.#sides(makeup) });
+      if (id === FEED) this.setFeed(feed.target, feed.gain, 0);
+      else gate.gain.value = this.#wanted(id);
     }
     return this.lanes.get(id).makeup;
+  }
+
+  /** Hear the held send as `gain` times itself, wherever its return is heard. */
+  setFeed(target, gain, rampS = RAMP_S) {
+    this.feed = { target, gain };
+    const gate = this.lanes.get(FEED)?.gate;
+    if (!gate) return;
+    const wanted = gain * this.#wanted(target);
+    if (rampS) gate.gain.setTargetAtTime(wanted, this.context.currentTime, rampS);
+    else gate.gain.value = wanted;
+  }
+
+  /** Let all that is heard be so many dB louder or quieter, for fair comparing. */
+  setMatch(db) {
+    this.match.gain.setTargetAtTime(10 ** (db / 20), this.context.currentTime, RAMP_S);
   }
 
   #wanted(id) {
@@ -69,7 +99,8 @@ export class Mixer {
   choose(listen, solos) {
     this.listen = listen;
     this.solos = solos;
-    for (const [id, { gate }] of this.lanes) gate.gain.setTargetAtTime(this.#wanted(id), this.context.currentTime, RAMP_S);
+    for (const [id, { gate }] of this.lanes) if (id !== FEED) gate.gain.setTargetAtTime(this.#wanted(id), this.context.currentTime, RAMP_S);
+    if (this.feed) this.setFeed(this.feed.target, this.feed.gain);
   }
 
   /** Open the output over `seconds`. */

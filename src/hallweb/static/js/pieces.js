@@ -11,11 +11,11 @@ export class PieceStore {
   }
 
   /** Return a promise of the piece's AudioBuffer. */
-  load(manifest, lane, index) {
+  load(lane, index) {
     const key = lane.keys[index];
     let promise = this.#buffers.get(key);
     if (!promise) {
-      promise = this.#fetch(manifest.pieceUrl.replace("LANE", lane.id).replace("INDEX", index).replace("KEY", key));
+      promise = this.#fetch(lane.url.replace("INDEX", index).replace("KEY", key));
       promise.catch(() => this.#buffers.delete(key));
     } else this.#buffers.delete(key);
     this.#buffers.set(key, promise);

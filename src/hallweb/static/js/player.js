@@ -11,6 +11,9 @@ const EDGE_FADE_S = 0.004;
 const TICK_MS = 100;
 const TAIL_START_S = 0.25;
 const TAIL_LEAD_S = 3;
+const AGAIN_S = 4;
+const GRAIN_S = 0.16;
+const FEED = "feed";
 
 export class Player extends EventTarget {
   manifest = null;
@@ -21,7 +24,13 @@ export class Player extends EventTarget {
   alone = [];
   plain = "";
   tail = null;
+  sendsEnd = null;
+  hasPreRoll = false;
+  compared = null;
+  side = "a";
   #url;
+  #lists = new Map();
+  #feed = null;
   #context = null;
   #stretches = [];
   #cursor = 0;
@@ -36,6 +45,11 @@ export class Player extends EventTarget {
 
   get mixer() {
     return this.#mixer();
+  }
+
+  /** Whether there is a way out for sound yet; a browser gives it only when something is pressed. */
+  get hasSound() {
+    return this.#mixerMade !== null;
   }
 
   #mixerMade = null;
@@ -57,20 +71,104 @@ export class Player extends EventTarget {
     this.dispatchEvent(new Event(name));
   }
 
-  /** Fetch the list of pieces anew and swap in what has changed. */
-  async refresh() {
-    const query = new URLSearchParams([["alone", this.alone.join(",")], ["plain", this.plain], ["tracks-end", this.tail?.end ?? ""]].filter(([, value]) => value));
-    const response = await fetch(query.size ? `${this.#url}?${query}` : this.#url);
-    if (!response.ok) return this.#fail(`the list of pieces did not come (${response.status})`);
-    this.manifest = await response.json();
+  /** The lanes that play: those of the list, and the one send that is held. */
+  get #lanes() {
+    return this.#feed?.lane ? [...this.manifest.lanes, this.#feed.lane] : this.manifest.lanes;
+  }
+
+  #query(side = this.side) {
+    const said = [["alone", this.alone.join(",")], ["plain", this.plain], ["tracks-end", this.tail?.end], ["sends-end", this.sendsEnd], ["version", side === "b" ? this.compared : ""]];
+    return new URLSearchParams(said.filter(([, value]) => value));
+  }
+
+  /** Return a promise of the list of pieces for a query, asked for once until the plan changes. */
+  #list(query) {
+    const key = query.toString();
+    if (!this.#lists.has(key)) {
+      const list = fetch(key ? `${this.#url}?${key}` : this.#url).then((response) => {
+        if (!response.ok) throw new Error(`the list of pieces did not come (${response.status})`);
+        return response.json();
+      });
+      list.catch(() => this.#lists.delete(key));
+      this.#lists.set(key, list);
+    }
+    return this.#lists.get(key);
+  }
+
+  /** Fetch the list of pieces anew, since the plan has changed, and swap in what is another sound now. */
+  refresh() {
+    this.#lists.clear();
+    return this.#follow();
+  }
+
+  /** Take up what is to be heard now, whatever of it has changed. */
+  async #follow() {
+    const query = this.#query();
+    try {
+      const list = await this.#list(query);
+      if (query.toString() !== this.#query().toString()) return;
+      this.manifest = list;
+      if (!this.#feed?.isHeld) this.#feed = null;
+    } catch (error) {
+      return this.#fail(error.message);
+    }
     this.#tell("manifest");
     if (this.isPlaying) await this.#swapChanged();
+  }
+
+  /** Compare with a version, by its id, and hear what is there now; with null compare no more. */
+  compare(version) {
+    this.compared = version;
+    return this.hear("a");
+  }
+
+  /** Hear side "a", what is there now, or "b", the version that it is compared with. */
+  hear(side) {
+    this.side = this.compared ? side : "a";
+    this.#tell("state");
+    return this.#follow();
+  }
+
+  /** From now on tracks feed no return, but are heard; again, they do. */
+  cutSends() {
+    this.sendsEnd = this.sendsEnd === null ? this.sample + Math.round(TAIL_START_S * this.manifest.sampleRate) : null;
+    this.#tell("state");
+    return this.#follow();
+  }
+
+  /** Begin to hear changes of one send's level as they are made: the send alone, at unity, by a live gain. */
+  async holdFeed(source, target, section) {
+    const query = this.#query();
+    query.set("feed", `${source}/${target}`);
+    if (section) query.set("section", section);
+    const feed = { isHeld: true, target, gain: 0, lane: null };
+    this.#feed = feed;
+    this.setFeedGain(0);
+    const list = await this.#list(query).catch(() => null);
+    if (this.#feed !== feed || !list?.lanes.length) return;
+    const { url, keys, name } = list.lanes[0];
+    feed.lane = { id: FEED, url, keys, name };
+    if (this.isPlaying) await this.#swapChanged();
+  }
+
+  /** Let what the held send adds be `gain` times itself; negative takes away. */
+  setFeedGain(gain) {
+    if (!this.#feed) return;
+    this.#feed.gain = gain;
+    if (this.#mixerMade) this.#mixer().setFeed(this.#feed.target, gain);
+  }
+
+  /** Let the held send go: it is heard until the edit has made it the plan's, or no more at once. */
+  releaseFeed(isChanged) {
+    if (!this.#feed) return;
+    this.#feed.isHeld = false;
+    if (!isChanged) this.#follow();
   }
 
   /** Hear only these tracks, with what they feed; none is the whole song again. */
   hearAlone(tracks) {
     this.alone = tracks;
-    return this.refresh();
+    return this.#follow();
   }
 
   /** Stop the sources and hear the returns ring on; when they are over, all is as it was before. Again, it is repeated. */
@@ -84,7 +182,7 @@ export class Player extends EventTarget {
     this.tail = { from: this.sample, end, loop: this.loop };
     this.loop = null;
     this.#tell("state");
-    await this.refresh();
+    await this.#follow();
   }
 
   /** End the tail check: stop where it began, with what was heard before. */
@@ -95,13 +193,13 @@ export class Player extends EventTarget {
     this.loop = loop;
     this.#resting = from;
     this.#tell("state");
-    await this.refresh();
+    await this.#follow();
   }
 
   /** Hear one return without its tone; none is all as it is. */
   hearPlain(id) {
     this.plain = id;
-    return this.refresh();
+    return this.#follow();
   }
 
   #fail(text) {
@@ -110,13 +208,59 @@ export class Player extends EventTarget {
   }
 
   toggle() {
-    return this.isPlaying ? this.stop() : this.play();
+    if (this.isPlaying) return this.stop();
+    return this.play(this.hasPreRoll ? this.#barBefore(this.#resting) : this.#resting);
+  }
+
+  /** Play the last few seconds again. */
+  again() {
+    const from = this.sample - AGAIN_S * this.manifest.sampleRate;
+    return this.play(Math.max(Math.round(from), this.loop?.start ?? 0));
+  }
+
+  #barBefore(sample) {
+    const starts = this.manifest.beats.filter(([at, , beat]) => beat === 1 && at <= sample - this.manifest.sampleRate / 100);
+    const bar = starts.at(-1)?.[0] ?? 0;
+    const length = (starts.at(-1)?.[0] ?? 0) - (starts.at(-2)?.[0] ?? 0);
+    return Math.max(Math.min(bar, sample - length), 0);
+  }
+
+  /** Go to a place while looking for it, and hear a moment of it. */
+  async scrub(sample) {
+    if (this.isPlaying) this.stop();
+    this.#resting = Math.max(0, Math.min(Math.round(sample), this.manifest.stopSample - 1));
+    this.#tell("state");
+    if (this.#isScrubbing) return;
+    this.#isScrubbing = true;
+    await this.#grain(this.#resting);
+    this.#isScrubbing = false;
+  }
+
+  #isScrubbing = false;
+  async #grain(sample) {
+    const mixer = this.#mixer();
+    await Promise.all([this.#context.resume(), mixer.ready]);
+    const index = Math.floor(sample / this.manifest.pieceFrames);
+    if (!(await this.#loaded(index))) return;
+    const time = this.#context.currentTime + 0.01;
+    mixer.fadeIn(0, time);
+    for (const lane of this.manifest.lanes) {
+      const source = new AudioBufferSourceNode(this.#context, { buffer: await this.store.load(lane, index) });
+      const gain = this.#context.createGain();
+      gain.gain.setValueAtTime(0, time);
+      gain.gain.linearRampToValueAtTime(1, time + GRAIN_S / 4);
+      gain.gain.setValueAtTime(1, time + (GRAIN_S * 3) / 4);
+      gain.gain.linearRampToValueAtTime(0, time + GRAIN_S);
+      source.connect(gain).connect(mixer.lane(lane.id, this.manifest.headroom));
+      source.start(time, (sample - index * this.manifest.pieceFrames) / this.manifest.sampleRate, GRAIN_S);
+    }
+    await new Promise((done) => setTimeout(done, GRAIN_S * 1000));
   }
 
   async play(from = this.#resting) {
     if (!this.manifest) return;
     const mixer = this.#mixer();
-    await this.#context.resume();
+    await Promise.all([this.#context.resume(), mixer.ready]);
     const run = ++this.#run;
     this.#silence();
     this.#resting = from >= this.manifest.stopSample ? 0 : from;
@@ -193,7 +337,7 @@ export class Player extends EventTarget {
   /** Load one piece of every lane; say why if that fails. */
   async #loaded(index) {
     try {
-      await Promise.all(this.manifest.lanes.map((lane) => this.store.load(this.manifest, lane, index)));
+      await Promise.all(this.#lanes.map((lane) => this.store.load(lane, index)));
       return true;
     } catch (error) {
       this.#fail(`sound could not be loaded: ${error.message}`);
@@ -218,7 +362,15 @@ export class Player extends EventTarget {
       this.#cursor = stretch.next;
       this.#cursorTime += (stretch.end - stretch.start) / sampleRate;
       this.#forget();
+      this.#loadOtherSide(stretch.index);
     }
+  }
+
+  /** Have the other side's pieces at hand, so that going over to it is heard at once. */
+  async #loadOtherSide(index) {
+    if (!this.compared) return;
+    const list = await this.#list(this.#query(this.side === "a" ? "b" : "a")).catch(() => null);
+    for (const lane of list?.lanes ?? []) this.store.load(lane, index).catch(() => null);
   }
 
   #atEnd() {
@@ -238,16 +390,16 @@ export class Player extends EventTarget {
     const last = this.#stretches.at(-1);
     Object.assign(stretch, { time: this.#cursorTime, voices: new Map(), isJump: !last || last.end !== stretch.start });
     this.#stretches.push(stretch);
-    for (const lane of this.manifest.lanes) await this.#voice(stretch, lane, stretch.time);
+    for (const lane of this.#lanes) await this.#voice(stretch, lane, stretch.time);
   }
 
   /** Start one lane of a stretch at a context time, inside it or at its start. */
   async #voice(stretch, lane, time) {
     const { sampleRate, headroom } = this.manifest;
-    const buffer = await this.store.load(this.manifest, lane, stretch.index);
+    const buffer = await this.store.load(lane, stretch.index);
     const source = new AudioBufferSourceNode(this.#context, { buffer });
     const gain = this.#context.createGain();
-    source.connect(gain).connect(this.#mixer().lane(lane.id, headroom));
+    source.connect(gain).connect(this.#mixer().lane(lane.id, headroom, this.#feed));
     const passed = time - stretch.time;
     const length = (stretch.end - stretch.start) / sampleRate;
     const end = stretch.time + length;
@@ -270,12 +422,14 @@ export class Player extends EventTarget {
     const isAhead = (s) => s.time + (s.end - s.start) / rate > this.#context.currentTime + 0.05;
     for (const stretch of this.#stretches.filter(isAhead)) {
       for (const [id, voice] of stretch.voices) {
-        const lane = manifest.lanes.find((l) => l.id === id);
-        if (!lane) this.#fadeTo(voice, this.#context.currentTime + 0.01, 0);
-        else if (lane.keys[stretch.index] === voice.key) continue;
+        const lane = this.#lanes.find((l) => l.id === id);
+        if (!lane) {
+          this.#fadeTo(voice, Math.max(this.#context.currentTime + 0.01, stretch.time), 0);
+          stretch.voices.delete(id);
+        } else if (lane.keys[stretch.index] === voice.key) continue;
         await this.#replace(stretch, lane, voice, manifest);
       }
-      for (const lane of manifest.lanes) if (!stretch.voices.has(lane.id)) await this.#replace(stretch, lane, null, manifest);
+      for (const lane of this.#lanes) if (!stretch.voices.has(lane.id)) await this.#replace(stretch, lane, null, manifest);
       if (manifest !== this.manifest) return;
     }
     this.#tell("swapped");
@@ -284,7 +438,7 @@ export class Player extends EventTarget {
   async #replace(stretch, lane, old, manifest) {
     if (!lane) return;
     try {
-      await this.store.load(manifest, lane, stretch.index);
+      await this.store.load(lane, stretch.index);
     } catch (error) {
       return this.#fail(`sound could not be loaded: ${error.message}`);
     }

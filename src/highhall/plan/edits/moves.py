@@ -4,7 +4,10 @@ from dataclasses import replace
 
 from highhall.plan.edits.basics import checked
 from highhall.plan.model import Move, MoveValue, Plan, SectionValue, Target
-from highhall.timing import TimeValue
+from highhall.timing import NoteValue, TimeValue
+
+NEW_RAMP = NoteValue(1, 8)
+"""What is set in one section is reached by this before its start, if nothing else is said."""
 
 
 def set_section_value(

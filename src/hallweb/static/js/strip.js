@@ -1,0 +1,14 @@
+// The sections on the dock's strip, and which of them a place lies in.
+
+/** Return the box of the section that a sample lies in: the last one for what is after them all. */
+export function sectionAt(sample) {
+  const boxes = [...document.querySelectorAll("[data-section-box]")];
+  return boxes.find((box) => sample >= Number(box.dataset.start) && sample < Number(box.dataset.end)) ?? boxes.at(-1);
+}
+
+/** Return what is listened to around a sample: the loop, else the section, as name and limits; null without sections. */
+export function passageAt(sample, loop) {
+  const box = sectionAt(sample);
+  if (!box) return null;
+  return { name: box.dataset.name, start: loop?.start ?? Number(box.dataset.start), end: loop?.end ?? Number(box.dataset.end) };
+}
