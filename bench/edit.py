@@ -8,14 +8,15 @@ import statistics
 import time
 
 import numpy as np
+from bench.common import RATE, song_plan
 
-from highhall.plan import Plan, plan_from_document
+from highhall.plan import Plan
 from highhall.plan.edits import set_return, set_section_value, set_send, set_step
 from highhall.plan.model import SendTarget
 from highhall.render import Stems
 from highhall.render.pieces import LanePieces, PieceRenderer
 
-RATE, TRACKS, ROUNDS = 48000, 24, 7
+TRACKS, ROUNDS = 24, 7
 CHAINS = (
     [{"kind": "reverb", "params": {"space": "hall", "decay_s": 3.8, "pre_delay": "1/16"}}],
     [{"kind": "reverb", "params": {"space": "plate", "decay_s": 1.8}}],
@@ -26,38 +27,10 @@ CHAINS = (
     [{"kind": "doubler"}],
     [{"kind": "chorus"}],
 )
-TONE = {
-    "kind": "tone",
-    "params": {
-        "bands": [
-            {"shape": "low_cut", "hz": 200},
-            {"shape": "bell", "hz": 2500, "gain_db": -3},
-            {"shape": "high_cut", "hz": 9000},
-        ]
-    },
-}
-
-
-def make_plan(minutes: int) -> Plan:
-    bars = minutes * 30
-    sections = [
-        {"id": f"s{n}", "start": f"{1 + n * bars // 8}|1", "end": f"{1 + (n + 1) * bars // 8}|1"} for n in range(8)
-    ]
-    return plan_from_document(
-        {
-            "format": "high-hall-plan", "version": 1,
-            "song": {
-                "title": "Bench", "sample_rate": RATE, "meters": [{"bar": 1, "beats": 4, "unit": 4}],
-                "tempos": [{"at": "1|1", "bpm": 120}], "sections": sections, "end": f"{bars + 1}|1",
-            },
-            "tracks": [{"id": f"t{n}", "stem": f"{n}.wav", "level_db": -6} for n in range(TRACKS)],
-            "returns": [{"id": f"r{n}", "chain": [*chain, TONE]} for n, chain in enumerate(CHAINS)],
-            "sends": [
-                *({"from": f"t{t}", "to": f"r{r}", "level_db": -18} for t in range(TRACKS) for r in range(8) if (t + r) % 2),
-                {"from": "r4", "to": "r0", "level_db": -12},
-            ],
-        }
-    )  # fmt: skip
+SENDS = (
+    *({"from": f"t{t}", "to": f"r{r}", "level_db": -18} for t in range(TRACKS) for r in range(8) if (t + r) % 2),
+    {"from": "r4", "to": "r0", "level_db": -12},
+)
 
 
 def make_stems(plan: Plan) -> Stems:
@@ -81,7 +54,7 @@ def main() -> None:
     print(f"{'':24}{'minutes':>8}{'edit':>8}{'keys':>8}{'piece':>8}{'all':>8}{'changed':>10} of all pieces of the song")
     for name, (lane, edit) in EDITS.items():
         for minutes in (4, 16):
-            plan = make_plan(minutes)
+            plan = song_plan(minutes, TRACKS, CHAINS, SENDS)
             stems, hashes = make_stems(plan), {track.stem: track.id for track in plan.tracks}
             count = plan.song.end_sample // (2 * RATE)
             at = count // 2 + 1

@@ -206,7 +206,7 @@ def test_pieces_agree_with_the_print_wherever_they_start(printed, lane: str) -> 
     stems, frames = make_stems(plan), piece_frames(plan)
     pieces = LanePieces(plan, lane, HASHES)
     for index in (0, 3, 6):
-        alone = PieceRenderer(kept=1).render(pieces, stems, index)
+        alone = PieceRenderer(kept=1).render(pieces, stems, index).sound
         expected = np.zeros_like(alone)
         stretch = whole[:, index * frames : (index + 1) * frames]
         expected[:, : stretch.shape[1]] = stretch
@@ -217,7 +217,7 @@ def test_a_piece_that_follows_another_goes_on_from_it_bit_for_bit(printed) -> No
     plan, _, files = printed
     renderer, stems, frames = PieceRenderer(kept=4), make_stems(plan), piece_frames(plan)
     pieces = LanePieces(plan, "hall", HASHES)
-    heard = np.concatenate([renderer.render(pieces, stems, index) for index in range(4)], axis=1)
+    heard = np.concatenate([renderer.render(pieces, stems, index).sound for index in range(4)], axis=1)
     np.testing.assert_array_equal(heard, files["returns/hall.wav"][:, : 4 * frames])
 
 
@@ -294,6 +294,6 @@ def test_pieces_after_the_tracks_have_stopped_agree_with_the_print_and_those_bef
     expected = np.concatenate([engine.advance(96000).returns["hall"] for _ in range(5)], axis=1)
     renderer = PieceRenderer(kept=4)
     renderer.render(whole, stems, 1)  # the engine that has played on so far
-    heard = np.concatenate([renderer.render(stopped, stems, i) for i in (2, 3, 4)], axis=1)
+    heard = np.concatenate([renderer.render(stopped, stems, i).sound for i in (2, 3, 4)], axis=1)
     np.testing.assert_allclose(heard, expected[:, 2 * 96000 :], atol=1e-5)
     assert np.abs(heard[:, -48000:]).max() < 0.01 * np.abs(heard).max()

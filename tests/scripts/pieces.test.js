@@ -5,8 +5,7 @@ import { beforeEach, test } from "node:test";
 
 import { PieceStore } from "../../src/hallweb/static/js/pieces.js";
 
-const manifest = { pieceUrl: "/p/LANE/INDEX-KEY.flac" };
-const lane = { id: "hall", keys: ["k0", "k1", "k0"] };
+const lane = { id: "hall", keys: ["k0", "k1", "k0"], url: "/p/hall/INDEX-KEY.flac" };
 let asked;
 let status;
 
@@ -15,21 +14,22 @@ beforeEach(() => {
   status = 200;
   globalThis.fetch = async (url) => {
     asked.push(url);
-    return { ok: status === 200, status, text: async () => "a stem is missing", arrayBuffer: async () => url };
+    return { ok: status === 200, status, text: async () => "a stem is missing", arrayBuffer: async () => url, headers: new Map([["Fed-Peaks", "0.5,1.25"]]) };
   };
 });
 
 const context = { decodeAudioData: async (data) => ({ decoded: data }) };
 
 test("a piece is fetched by lane, index and key", async () => {
-  const buffer = await new PieceStore(context).load(manifest, lane, 1);
+  const buffer = await new PieceStore(context).load(lane, 1);
   assert.deepEqual(asked, ["/p/hall/1-k1.flac"]);
   assert.equal(buffer.decoded, "/p/hall/1-k1.flac");
+  assert.deepEqual(buffer.fedPeaks, [0.5, 1.25]);
 });
 
 test("equal keys are fetched once, even at the same time", async () => {
   const store = new PieceStore(context);
-  const [first, second] = await Promise.all([store.load(manifest, lane, 0), store.load(manifest, lane, 2)]);
+  const [first, second] = await Promise.all([store.load(lane, 0), store.load(lane, 2)]);
   assert.equal(first, second);
   assert.equal(asked.length, 1);
 });
@@ -37,8 +37,8 @@ test("equal keys are fetched once, even at the same time", async () => {
 test("a failure is told in the server's words and tried again", async () => {
   const store = new PieceStore(context);
   status = 422;
-  await assert.rejects(store.load(manifest, lane, 0), /a stem is missing/);
+  await assert.rejects(store.load(lane, 0), /a stem is missing/);
   status = 200;
-  await store.load(manifest, lane, 0);
+  await store.load(lane, 0);
   assert.equal(asked.length, 2);
 });

@@ -12,6 +12,8 @@ from hallweb.songs import actions
 from hallweb.songs.files import pieces_folder
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import open_stems, song_sounds
+from hallweb.songs.versions import keep_version
+from highhall.measure.loudness import integrated_loudness
 from highhall.plan import edits
 from highhall.render import Engine
 from tests.web.factories import make_user
@@ -23,8 +25,8 @@ def manifest(signed_in, song):
 
 
 def piece_url(manifest, lane: str, index: int) -> str:
-    key = next(entry for entry in manifest["lanes"] if entry["id"] == lane)["keys"][index]
-    return manifest["pieceUrl"].replace("LANE", lane).replace("INDEX", str(index)).replace("KEY", key)
+    entry = next(entry for entry in manifest["lanes"] if entry["id"] == lane)
+    return entry["url"].replace("INDEX", str(index)).replace("KEY", entry["keys"][index])
 
 
 def fetched(client, url: str) -> np.ndarray:
@@ -92,3 +94,88 @@ def test_a_piece_that_cannot_be_stored_is_heard_all_the_same_and_nothing_half_wr
     assert fetched(signed_in, url).any()
     monkeypatch.undo()
     assert not [path for path in pieces_folder().rglob("*") if path.is_file()]
+
+
+def listed(client, song, **said):
+    query = {name.replace("_", "-"): value for name, value in said.items()}
+    return client.get(reverse("audition:manifest", args=[song.pk]), query).json()
+
+
+def keys_of(manifest):
+    return {lane["id"]: lane["keys"] for lane in manifest["lanes"]}
+
+
+def test_without_sends_the_dry_sound_plays_on_and_returns_ring_out(signed_in, song, manifest) -> None:
+    frames = manifest["pieceFrames"]
+    cut = listed(signed_in, song, sends_end=frames)
+    before, after = keys_of(manifest), keys_of(cut)
+    assert before["dry"] == after["dry"][: len(before["dry"])]
+    assert before["hall"][0] == after["hall"][0]
+    assert before["hall"][1] != after["hall"][1]
+    assert np.abs(fetched(signed_in, piece_url(cut, "plate", 3))).max() < 1e-3
+    assert np.abs(fetched(signed_in, piece_url(manifest, "plate", 3))).max() > 1e-2
+
+
+def test_a_held_send_alone_times_the_change_of_its_gain_is_what_the_edit_adds(signed_in, song, manifest) -> None:
+    feed = listed(signed_in, song, feed="voice/hall")
+    assert [lane["id"] for lane in feed["lanes"]] == ["hall"]
+    actions.edit_plan(song.pk, 1, "Level", lambda plan: edits.set_send(plan, "voice", "hall", level_db=-6.0))
+    after = listed(signed_in, song)
+    old = plan_of(song.head.pk).send("voice", "hall").level_db
+    still = slice(0, 80000)  # before the ramp to the next section's level
+    before, alone, now = (fetched(signed_in, piece_url(m, "hall", 1))[:, still] for m in (manifest, feed, after))
+    moved = before + (10 ** (-6 / 20) - 10 ** (old / 20)) * alone
+    assert np.abs(moved - now).max() < 3e-5 * np.abs(now).max()
+
+
+def test_a_send_held_in_a_section_is_silent_in_others(signed_in, song, manifest) -> None:
+    frames = manifest["pieceFrames"]  # two seconds, a bar of four quarters at 120: the section begins with piece 2
+    feed = listed(signed_in, song, feed="voice/plate", section="b")
+    assert not fetched(signed_in, piece_url(feed, "plate", 0)).any()
+    assert fetched(signed_in, piece_url(feed, "plate", 2)).any()
+    assert frames == 96000
+    assert listed(signed_in, song, feed="harp/plate")["lanes"] == []  # there is no such send
+
+
+def test_what_a_return_is_fed_comes_with_its_pieces(signed_in, song, manifest) -> None:
+    plan, stems = plan_of(song.head.pk), open_stems(song_sounds(song.pk), 48000)
+    engine = Engine(plan, stems)
+    fed = engine.advance(manifest["pieceFrames"]).fed["hall"]
+    expected = np.abs(fed).max(axis=0).reshape(20, 4800).max(axis=1)
+    for _ in range(2):  # rendered, then read again
+        header = signed_in.get(piece_url(manifest, "hall", 0))["Fed-Peaks"]
+        assert np.allclose([float(peak) for peak in header.split(",")], expected, rtol=1e-3)
+    assert signed_in.get(piece_url(manifest, "dry", 0))["Fed-Peaks"] == ""
+
+
+def test_the_loudness_of_a_passage_is_that_of_its_sound(signed_in, song) -> None:
+    plan, stems = plan_of(song.head.pk), open_stems(song_sounds(song.pk), 48000)
+    block = Engine(plan, stems).advance(4 * 48000)
+    address = reverse("audition:loudness", args=[song.pk])
+    told = signed_in.get(address, {"from": 48000, "to": 4 * 48000}).json()
+    for name, sound in (("full", block.main), ("dry", block.dry)):
+        assert told[name] == pytest.approx(integrated_loudness(sound[:, 48000:], 48000), abs=0.05)
+    assert signed_in.get(address, {"from": "x", "to": 9}).status_code == 404
+    short = signed_in.get(address, {"from": 0, "to": 100})
+    assert short.status_code == 422
+    assert "0.4 s" in short.json()["problem"]
+
+
+def test_a_version_is_heard_as_it_was(signed_in, song, manifest) -> None:
+    version = keep_version(song, 1, "First")
+    actions.edit_plan(song.pk, 1, "Louder", lambda plan: edits.set_return(plan, "hall", level_db=2.0))
+    assert keys_of(listed(signed_in, song))["hall"] != keys_of(manifest)["hall"]
+    then = listed(signed_in, song, version=version.pk)
+    assert keys_of(then) == keys_of(manifest)
+    assert np.array_equal(
+        fetched(signed_in, piece_url(then, "hall", 1)), fetched(signed_in, piece_url(manifest, "hall", 1))
+    )
+    assert signed_in.get(reverse("audition:manifest", args=[song.pk]), {"version": "999"}).status_code == 404
+
+
+def test_another_users_version_and_loudness_are_404(client, song) -> None:
+    version = keep_version(song, 1, "First")
+    client.force_login(make_user("mallory"))
+    for name in ("manifest", "loudness"):
+        address = reverse(f"audition:{name}", args=[song.pk])
+        assert client.get(address, {"version": version.pk, "from": 0, "to": 96000}).status_code == 404

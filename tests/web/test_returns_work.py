@@ -187,7 +187,7 @@ def test_a_shipped_response_sounds_and_its_answer_is_drawn(signed_in, song) -> N
     edit_plan(song.pk, song.head.number, "Feed it", lambda plan: set_send(plan, "voice", "stairwell", level_db=-6.0))
     manifest = signed_in.get(reverse("audition:manifest", args=[song.pk])).json()
     lane = next(lane for lane in manifest["lanes"] if lane["id"] == "stairwell")
-    url = manifest["pieceUrl"].replace("LANE", "stairwell").replace("INDEX", "0").replace("KEY", lane["keys"][0])
+    url = lane["url"].replace("INDEX", "0").replace("KEY", lane["keys"][0])
     sound, _ = sf.read(io.BytesIO(signed_in.get(url).content))
     assert np.abs(sound).max() > 1e-4
     assert "measured-hit" in get(signed_in, "desk:hit", song, "stairwell").content.decode()

@@ -29,7 +29,7 @@ def passage_loudness(song_id: int, revision: Revision, start: int, stop: int) ->
     CoreError
         If the passage is shorter than 0.4 s.
     """
-    key = f"loudness {revision.pk} {start} {stop}"
+    key = f"loudness-{revision.pk}-{start}-{stop}"
     found: dict[str, float | None] | None = cache.get(key)
     if found is None:
         rate = plan_of(revision.pk).song.sample_rate

@@ -2,7 +2,9 @@
 
 import io
 import logging
+import struct
 import threading
+from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from weakref import WeakValueDictionary
@@ -92,10 +94,30 @@ def _store(folder: Path) -> PieceStore:
     return PieceStore(folder, settings.PIECES_LIMIT_BYTES)
 
 
+@dataclass(frozen=True, slots=True)
+class KeptPiece:
+    """A piece as it is kept: its sound as FLAC, and what its return is fed, a peak in every tenth of a second."""
+
+    flac: bytes
+    fed_peaks: tuple[float, ...]
+
+    @classmethod
+    def of(cls, content: bytes) -> "KeptPiece":
+        """Read what `content` has written."""
+        count = content[0]
+        return cls(content[1 + 4 * count :], struct.unpack_from(f"<{count}f", content, 1))
+
+    @property
+    def content(self) -> bytes:
+        """How it lies in the store: a count, as many 32-bit floats, FLAC."""
+        count = len(self.fed_peaks)
+        return struct.pack(f"<B{count}f", count, *self.fed_peaks) + self.flac
+
+
 def piece_sound(
     song_id: int, revision: Revision, lane: str, index: int, key: str, hearing: Hearing = AS_IT_IS
-) -> bytes:
-    """Return a piece as FLAC, rendering it if it is not there yet.
+) -> KeptPiece:
+    """Return a piece, rendering it if it is not there yet.
 
     Raises
     ------
@@ -108,12 +130,14 @@ def piece_sound(
         raise UnknownPieceError(key)
     store = _store(pieces_folder())
     with _locks.of(key):
-        sound = store.read(key)
-        if sound is None:
-            rate = pieces.plan.song.sample_rate
-            sound = _as_flac(_renderer.render(pieces, open_stems(sounds, rate), index), rate)
-            _keep(store, key, sound)
-    return sound
+        content = store.read(key)
+        if content is not None:
+            return KeptPiece.of(content)
+        rate = pieces.plan.song.sample_rate
+        made = _renderer.render(pieces, open_stems(sounds, rate), index)
+        piece = KeptPiece(_as_flac(made.sound, rate), tuple(float(peak) for peak in made.fed_peaks))
+        _keep(store, key, piece.content)
+    return piece
 
 
 def _keep(store: PieceStore, key: str, sound: bytes) -> None:

@@ -34,7 +34,7 @@ def lane_reading(song_id: int, revision: Revision, lane: str, start: int, stop: 
     kept = cache.get(f"lane-reading-{name}")
     if isinstance(kept, LaneReading):
         return kept
-    sounds = (piece_sound(song_id, revision, lane, first + n, key) for n, key in enumerate(keys))
+    sounds = (piece_sound(song_id, revision, lane, first + n, key).flac for n, key in enumerate(keys))
     reading = _reading(sounds, start - first * pieces.frames, stop - first * pieces.frames, sample_rate)
     cache.set(f"lane-reading-{name}", reading, timeout=None)
     return reading

@@ -110,15 +110,20 @@ def _beats(song: PlanSong) -> list[list[int]]:
 @login_required
 @cache_control(private=True, max_age=31536000, immutable=True)
 def piece(request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str) -> HttpResponse:
-    """Return one piece as FLAC; its address never gives anything else, so it may be kept for good."""
+    """Return one piece as FLAC; its address never gives anything else, so it may be kept for good.
+
+    The header `Fed-Peaks` says what the return is fed in it: a peak, 1 being full scale, for every tenth of a second.
+    """
     song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
     if lane not in lanes_of(plan_of(row.pk)):
         raise Http404
     try:
-        sound = piece_sound(song.pk, row, lane, index, key, Hearing.of(request))
+        found = piece_sound(song.pk, row, lane, index, key, Hearing.of(request))
     except UnknownPieceError:
         raise Http404 from None
     except CoreError as error:
         return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
-    return HttpResponse(sound, content_type="audio/flac")
+    response = HttpResponse(found.flac, content_type="audio/flac")
+    response["Fed-Peaks"] = ",".join(f"{peak:.4g}" for peak in found.fed_peaks)
+    return response

@@ -11,6 +11,7 @@ from typing import Any
 from django.http import HttpRequest, QueryDict
 
 from hallweb.desk.charts import looks, skyline
+from hallweb.desk.context import play_position
 from hallweb.desk.drawers import DRAWERS, drawer_context
 from hallweb.desk.fields import BAND_NAMES, FieldContext, band_group, field_groups
 from hallweb.desk.flow import flow_picture
@@ -20,7 +21,6 @@ from hallweb.desk.time_pictures import time_picture
 from hallweb.desk.tone_pictures import LARGE, SMALL, bands_of, tone_picture
 from hallweb.songs.actions import SongState
 from hallweb.songs.responses import response_choices
-from highhall.errors import CoreError
 from highhall.plan import Group, Plan, Return, Song
 from highhall.plan.kinds import KINDS
 from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
@@ -51,19 +51,10 @@ class BenchState:
             open_key=open_key,
             drawer=drawer if drawer in DRAWERS else "",
             beats=int(beats) if beats in map(str, SPANS) else SPANS[0],
-            at=_position(values.get("at", ""), song),
+            at=play_position(values, song),
             section=values.get("section", ""),
             linked={"yes": True, "no": False}.get(linked),
         )
-
-
-def _position(text: str, song: Song) -> Position:
-    try:
-        position = Position.parse(text)
-        song.time.seconds_at(position)
-    except CoreError:
-        return FIRST
-    return min(position, song.end)
 
 
 def bench_context(opened: SongState, state: BenchState) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
@@ -14,6 +14,8 @@ from hallweb.songs.models import Song
 from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
 from highhall.plan import Group, Plan, PlanRefusedError, Return, Step, Track
+from highhall.plan import Song as PlanSong
+from highhall.timing import Position
 
 _Item = TypeVar("_Item", Track, Return, Step, Group)
 
@@ -35,6 +37,16 @@ def item_or_404(items: Sequence[_Item], key: str) -> _Item:
         if item.id == key:
             return item
     raise Http404
+
+
+def play_position(values: QueryDict, song: PlanSong) -> Position:
+    """Return where the song is played, as the dock tells with every request; its beginning if that makes no sense."""
+    try:
+        position = Position.parse(values.get("at", ""))
+        song.time.seconds_at(position)
+    except CoreError:
+        return Position(1)
+    return min(position, song.end)
 
 
 def frame_context(opened: SongState, view: str) -> dict[str, Any]:

@@ -19,19 +19,12 @@ POINTS_AHEAD = 4
 _POINTS = 8
 
 
-@njit("void(float32[::1], float32[::1], int64, float64[::1], float64[::1])", nogil=True, cache=True)
-def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, scales: Coefficients) -> None:
-    """Read one side, (length,), into (frames,) at the places at + n - delays[n], 4 <= place < length - 3.
-
-    The fraction comes from the delay alone, so that it is the same wherever the block starts. The Lagrange weight
-    of point i is scales[i] times the product of all d_j = place - point j, j not i; the products are shared in
-    pairs and fours.
-    """
+@njit("void(float32[::1], float32[::1], float64[::1], float64, float64[::1])", nogil=True, cache=True)
+def _read_run(line: Signal, out: Signal, delays: Coefficients, whole: float, scales: Coefficients) -> None:
+    """Read `line` one sample on for each frame, where the delays lie between `whole` and the next number."""
     s0, s1, s2, s3 = scales[0], scales[1], scales[2], scales[3]
     s4, s5, s6, s7 = scales[4], scales[5], scales[6], scales[7]
-    for n in range(delays.shape[0]):
-        whole = math.floor(delays[n])
-        first = at + n - whole - 4
+    for n in range(out.shape[0]):
         d0 = 4 - (delays[n] - whole)
         d1, d2, d3, d4, d5, d6, d7 = d0 - 1, d0 - 2, d0 - 3, d0 - 4, d0 - 5, d0 - 6, d0 - 7
         low, high = (d0 * d1), (d2 * d3)
@@ -41,9 +34,29 @@ def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, sca
         w2, w3 = low * d3 * back * s2, low * d2 * back * s3
         w4, w5 = front * d5 * five * s4, front * d4 * five * s5
         w6, w7 = front * four * d7 * s6, front * four * d6 * s7
-        out[n] = ((w0 * source[first] + w1 * source[first + 1]) + (w2 * source[first + 2] + w3 * source[first + 3])) + (
-            (w4 * source[first + 4] + w5 * source[first + 5]) + (w6 * source[first + 6] + w7 * source[first + 7])
+        out[n] = ((w0 * line[n] + w1 * line[n + 1]) + (w2 * line[n + 2] + w3 * line[n + 3])) + (
+            (w4 * line[n + 4] + w5 * line[n + 5]) + (w6 * line[n + 6] + w7 * line[n + 7])
         )
+
+
+@njit("void(float32[::1], float32[::1], int64, float64[::1], float64[::1])", nogil=True, cache=True)
+def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, scales: Coefficients) -> None:
+    """Read one side, (length,), into (frames,) at the places at + n - delays[n], 4 <= place < length - 3.
+
+    The fraction comes from the delay alone, so that it is the same wherever the block starts. The Lagrange weight
+    of point i is scales[i] times the product of all d_j = place - point j, j not i; the products are shared in
+    pairs and fours.
+    """
+    frames = delays.shape[0]
+    n = 0
+    while n < frames:  # a run keeps one whole number of samples, so its places lie side by side
+        whole = math.floor(delays[n])
+        end = n + 1
+        while end < frames and whole <= delays[end] < whole + 1:
+            end += 1
+        first = at + n - whole - 4
+        _read_run(source[first : first + end - n + 7], out[n:end], delays[n:end], whole, scales)
+        n = end
 
 
 LAGRANGE = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for i in range(_POINTS)])

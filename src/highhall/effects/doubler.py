@@ -10,7 +10,7 @@ S. Disch, U. Zoelzer, "Modulation and delay line based digital audio effects", D
 import numpy as np
 
 from highhall.curves import Curve, StepCurves
-from highhall.effects.delay import POINTS_AHEAD, DelayLine
+from highhall.effects.delay import POINTS_AHEAD, DelayLine, cell_edges
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.two_heads import two_heads
 
@@ -37,7 +37,7 @@ class Doubler:
         out = np.zeros_like(block)
         for side, voice in enumerate(self._voices):
             for delays, share in zip(*voice.heads(start_sample, stop), strict=True):
-                out[side] += self._line.read(side, delays) * share.astype(np.float32)
+                out[side] += self._line.read(side, delays) * share
         return out
 
 
@@ -49,12 +49,15 @@ class _Voice:
         self._sweep = min(2 * (shortest - _LEAST_MS), _LONGEST_SWEEP_MS) * sample_rate / 1000 - 2 * POINTS_AHEAD
         self.longest = longest * sample_rate / 1000 + self._sweep / 2 + POINTS_AHEAD
 
-    def heads(self, start: int, stop: int) -> tuple[Coefficients, Coefficients]:
+    def heads(self, start: int, stop: int) -> tuple[Coefficients, Signal]:
         """Return the delays in samples and the shares of both heads, (2, frames)."""
-        delays, shares = two_heads(self._turns(start, stop), self._sweep)
-        return delays + self._delay_ms.values(start, stop) * (self._rate / 1000), shares
+        delays, shares = two_heads(self._turns(start, stop), start, stop, self._sweep)
+        middle_ms = self._delay_ms.constant
+        middle = self._delay_ms.values(start, stop) if middle_ms is None else middle_ms
+        delays += middle * (self._rate / 1000)
+        return delays, shares
 
     def _turns(self, start: int, stop: int) -> Coefficients:
-        """Return how many sweeps have passed since 1|1: a head that is 1 - ratio samples later each sample."""
-        turns: Coefficients = self._cents.integral(np.arange(start, stop), lambda cents: 1 - 2 ** (cents / 1200))
+        """Return how many sweeps have passed since 1|1 at the cells' edges: a head is 1 - ratio samples later each sample."""
+        turns: Coefficients = self._cents.integral(cell_edges(start, stop), lambda cents: 1 - 2 ** (cents / 1200))
         return turns / self._sweep

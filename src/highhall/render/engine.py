@@ -18,8 +18,9 @@ from highhall.curves import Curve, curve_of, gain_of_db
 from highhall.effects import Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
-from highhall.render.mixing import Fader, add_faded, faded, placed, unplaced, widened
+from highhall.render.mixing import Fader, add_faded, faded, place, place_as_it_is, widened
 from highhall.render.stems import Stems
+from highhall.render.taps import TapKey, Taps
 
 DRY = "dry"
 NO_STARTS: Mapping[str, int] = MappingProxyType({})
@@ -68,6 +69,7 @@ class _GroupPath:
         self._gain = np.float32(gain_of_db(group.level_db) if group and is_open else 0.0)
 
     def process(self, block: Signal, start: int) -> Signal:
+        """Return the part behind the group's fader; for main the block itself."""
         if self._tone is None:
             return block
         out = self._tone.process(block, start) * self._gain
@@ -90,15 +92,26 @@ class _ReturnPath:
     @property
     def sources(self) -> set[str]:
         """The ids of all that it hears."""
-        return {send.source for send, _ in self.feeds} | set(self.chain.keys)
+        return {source for source, _ in self.tapped}
 
-    def process(self, taps: Mapping[tuple[str, str], Signal], start: int, stop: int) -> "_ReturnBlock":
+    @property
+    def tapped(self) -> list[TapKey]:
+        """All that it hears."""
+        return [(send.source, send.tap) for send, _ in self.feeds] + [(key, "post") for key in self.chain.keys]
+
+    @property
+    def still_feeds(self) -> dict[TapKey, tuple[float, float]]:
+        """The feeds whose gains never change, with their gains for left and right."""
+        return {(send.source, send.tap): fader.still for send, fader in self.feeds if fader.still is not None}
+
+    def process(self, fed: Signal, taps: Taps, start: int, stop: int) -> "_ReturnBlock":
+        """Return what comes out for what is fed, (2, frames), by the feeds that never change; the others are added here."""
         if stop <= self.starts_at:
             nothing = silence(stop - start)
             return _ReturnBlock(nothing, nothing, nothing, nothing)
-        fed = silence(stop - start)
         for send, fader in self.feeds:
-            add_faded(fed, taps[send.source, send.tap], fader.gains(start, stop))
+            if fader.still is None:
+                add_faded(fed, taps[send.source, send.tap], fader.gains(start, stop))
         if self.chain.is_silent:
             nothing = silence(stop - start)
             return _ReturnBlock(fed, nothing, nothing, nothing)
@@ -122,11 +135,12 @@ class _ReturnBlock:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Block:
-    """One stretch of the song as parts, each (2, frames), as they reach main."""
+    """One stretch of the song as parts, each (2, frames), as they reach main; `fed` is what returns are fed."""
 
     dry: Signal
     returns: Mapping[str, Signal]
     groups: Mapping[str, Signal]
+    fed: Mapping[str, Signal]
 
     @property
     def main(self) -> Signal:
@@ -178,7 +192,23 @@ class Engine:
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
         self._tracks = [t for t in plan.tracks if self._wants_dry or t.id in sources or t.group in heard_groups]
-        self._tapped_pre = {send.source for path in self._paths() for send, _ in path.feeds if send.tap == "pre"}
+        self._taps = self._table()
+
+    def _table(self) -> Taps:
+        """Return the table of all that is tapped, with the mixes that read it."""
+        keys: list[TapKey] = [key for path in self._paths() for key in path.tapped]
+        keys += [(track.id, "post") for track in self._tracks]
+        keys += [(group.id, tap) for group in self._groups for tap in ("pre", "post")]
+        taps = Taps(keys)
+        as_it_is = (1.0, 1.0)
+        self._stage_mixes = [taps.mix(*(path.still_feeds for path in stage)) for stage in self._stages]
+        self._group_mixes = {
+            g.id: taps.mix({(t.id, "post"): as_it_is for t in self._plan.tracks_in(g.id)}) for g in self._groups
+        }
+        loose = [track.id for track in self._plan.tracks_in(None)]
+        dry = [*loose, *(group.id for group in self._groups)] if self._wants_dry else []
+        self._dry_mix = taps.mix({(key, "post"): as_it_is for key in dry})
+        return taps
 
     def _paths(self) -> Iterable[_ReturnPath]:
         return (path for stage in self._stages for path in stage)
@@ -205,63 +235,51 @@ class Engine:
 
     def _advanced(self, start: int, stop: int, sources: set[str] | None) -> Block:
         """Return the block between two samples; with `sources` nothing else is read, for the returns that hear no more run."""
-        frames = stop - start
-        taps: dict[tuple[str, str], Signal] = {}
+        taps = self._taps
+        taps.begin(stop - start)
         groups = [g for g in self._groups if sources is None or g.id in sources]
         grouped = {g.id for g in groups}
-        tracks = [t for t in self._tracks if sources is None or t.id in sources or t.group in grouped]
-        faders = dict(
-            zip(
-                (t.id for t in tracks),
-                self._each(lambda t: self._track(t, start, stop), tracks),
-                strict=True,
-            )
-        )
-        for track_id, (post, pre) in faders.items():
-            taps[track_id, "post"] = post
-            if pre is not None:
-                taps[track_id, "pre"] = pre
-        for group, (post, before) in zip(
-            groups, self._each(lambda g: self._group(g, taps, start, stop), groups), strict=True
-        ):
-            taps[group.id, "post"], taps[group.id, "pre"] = post, before
+        for track in self._tracks:
+            if sources is None or track.id in sources or track.group in grouped:
+                self._track(track, start, stop)
+        self._each(lambda group: self._group(group, start), groups)
         at_main: dict[str, Signal] = {}
-        for stage in self._stages:
-            for path, block in zip(stage, self._each(lambda p: p.process(taps, start, stop), stage), strict=True):
-                taps[path.id, "post"], taps[path.id, "pre"] = block.post, block.pre
-                at_main[path.id] = block.at_main
+        fed_by: dict[str, Signal] = {}
+        for stage, mix in zip(self._stages, self._stage_mixes, strict=True):
+            fed = list(zip(stage, taps.mixed(mix), strict=True))
+            for path, block in zip(
+                stage, self._each(lambda p: p[0].process(p[1], taps, start, stop), fed), strict=True
+            ):
+                for tap, sound in (("post", block.post), ("pre", block.pre)):
+                    if (path.id, tap) in taps:
+                        taps[path.id, tap][:] = sound
+                at_main[path.id], fed_by[path.id] = block.at_main, block.fed
         self.position = stop
-        return self._collected(taps, at_main, frames)
+        return self._collected(at_main, fed_by)
 
-    def _track(self, track: Track, start: int, stop: int) -> tuple[Signal, Signal | None]:
+    def _track(self, track: Track, start: int, stop: int) -> None:
         last = stop if self.tracks_end is None else min(max(self.tracks_end, start), stop)
         source = self._stems.read(track, self._rate, start, last)
         if last < stop:
             source = np.pad(source, ((0, 0), (0, stop - last)))
-        post = silence(stop - start) if track.mute else placed(source, track.level_db, track.pan)
-        return post, unplaced(source) if track.id in self._tapped_pre else None
+        place(source, None if track.mute else track.level_db, track.pan, self._taps[track.id, "post"])
+        if (track.id, "pre") in self._taps:
+            place_as_it_is(source, self._taps[track.id, "pre"])
 
-    def _group(
-        self, group: Group, taps: Mapping[tuple[str, str], Signal], start: int, stop: int
-    ) -> tuple[Signal, Signal]:
-        before = silence(stop - start)
-        for track in self._plan.tracks_in(group.id):
-            before += taps[track.id, "post"]
-        return self._group_paths[group.id].process(before, start), before
+    def _group(self, group: Group, start: int) -> None:
+        (before,) = self._taps.mixed(self._group_mixes[group.id])
+        self._taps[group.id, "pre"][:] = before
+        self._taps[group.id, "post"][:] = self._group_paths[group.id].process(before, start)
 
-    def _collected(self, taps: Mapping[tuple[str, str], Signal], at_main: Mapping[str, Signal], frames: int) -> Block:
+    def _collected(self, at_main: Mapping[str, Signal], fed: Mapping[str, Signal]) -> Block:
         returns = {r.id: at_main[r.id] for r in self._plan.returns if r.id in self._wanted}
-        if not self._wants_dry:
-            return Block(silence(frames), returns, {})
-        dry = silence(frames)
-        for track in self._plan.tracks_in(None):
-            dry += taps[track.id, "post"]
+        (dry,) = self._taps.mixed(self._dry_mix)
         groups = {}
-        for group in self._groups:
-            dry += taps[group.id, "post"]
-            whole = taps[group.id, "post"].copy()
-            for return_ in self._plan.returns:
-                if return_.output == group.id and return_.id in at_main:
-                    whole += at_main[return_.id]
-            groups[group.id] = whole
-        return Block(dry, returns, groups)
+        if self._wants_dry:
+            for group in self._groups:
+                whole = self._taps[group.id, "post"].copy()
+                for return_ in self._plan.returns:
+                    if return_.output == group.id and return_.id in at_main:
+                        whole += at_main[return_.id]
+                groups[group.id] = whole
+        return Block(dry, returns, groups, {key: fed[key] for key in returns})

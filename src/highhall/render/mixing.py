@@ -23,19 +23,17 @@ def side_gains(pan: Gain) -> tuple[Gain, Gain]:
     return (left, right) if left.ndim else (float(left), float(right))
 
 
-def placed(source: Signal, level_db: float | None, pan: float) -> Signal:
-    """Return a mono or stereo source, (1 or 2, frames), as stereo at a level and pan."""
+def place(source: Signal, level_db: float | None, pan: float, out: Signal) -> None:
+    """Write a mono or stereo source, (1 or 2, frames), into a stereo block at a level and pan."""
     left, right = side_gains(pan)
     gain = gain_of_db(level_db) * (_MONO_CENTRE if source.shape[0] == 1 else 1.0)
-    out = np.empty((2, source.shape[1]), np.float32)
     np.multiply(source[0], np.float32(gain * float(left)), out=out[0])
     np.multiply(source[-1], np.float32(gain * float(right)), out=out[1])
-    return out
 
 
-def unplaced(source: Signal) -> Signal:
-    """Return a source as it is: mono in the centre, -3.01 dB a side, stereo unchanged."""
-    return placed(source, 0.0, 0.0)
+def place_as_it_is(source: Signal, out: Signal) -> None:
+    """Write a source without its fader: mono in the centre, -3.01 dB a side, stereo unchanged."""
+    place(source, 0.0, 0.0, out)
 
 
 class Fader:
@@ -48,7 +46,13 @@ class Fader:
         self.is_closed = level.constant == 0.0 or switch.constant == 0.0
         """Whether nothing ever passes."""
         is_still = all(curve.constant is not None for curve in self.curves)
-        self._still = self._read_gains(0, 1) if is_still else None
+        still = self._read_gains(0, 1) if is_still else None
+        self._still = None if still is None else (float(still[0]), float(still[1]))
+
+    @property
+    def still(self) -> tuple[float, float] | None:
+        """The left and right factors if they never change."""
+        return self._still
 
     def gains(self, start: int, stop: int) -> tuple[Gain, Gain]:
         """Return the left and right factors between two samples, each a number or (frames,)."""

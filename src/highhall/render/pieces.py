@@ -10,10 +10,12 @@ import platform
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
 
 import numba
 import numpy as np
+from numpy.typing import NDArray
 
 import highhall
 from highhall.curves import Curve, StepCurves
@@ -172,6 +174,20 @@ class LanePieces:
         return source
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Piece:
+    """A piece's sound, (2, frames), and the peak of what its return is fed in every tenth of a second; empty for dry."""
+
+    sound: Signal
+    fed_peaks: NDArray[np.float32]
+
+
+def _peaks(fed: Signal, sample_rate: int) -> NDArray[np.float32]:
+    hop = sample_rate // 10
+    levels: NDArray[np.float32] = np.abs(fed).max(axis=0)
+    return np.maximum.reduceat(levels, range(0, len(levels), hop))
+
+
 class PieceRenderer:
     """Renders pieces, and goes on from the piece before where that was rendered not long ago.
 
@@ -188,8 +204,8 @@ class PieceRenderer:
         self._guard = threading.Lock()
         self._engines: OrderedDict[str, Engine] = OrderedDict()
 
-    def render(self, pieces: LanePieces, stems: Stems, index: int) -> Signal:
-        """Return piece `index`, (2, frames)."""
+    def render(self, pieces: LanePieces, stems: Stems, index: int) -> Piece:
+        """Return piece `index`."""
         start = index * pieces.frames
         with self._guard:
             engine = self._engines.pop(pieces.key(index), None)
@@ -205,4 +221,6 @@ class PieceRenderer:
             self._engines[pieces.key(index + 1)] = engine
             while len(self._engines) > self._kept:
                 self._engines.popitem(last=False)
-        return block.dry if pieces.lane == DRY else block.returns[pieces.lane]
+        if pieces.lane == DRY:
+            return Piece(block.dry, np.zeros(0, np.float32))
+        return Piece(block.returns[pieces.lane], _peaks(block.fed[pieces.lane], pieces.plan.song.sample_rate))

@@ -1,5 +1,6 @@
 """The stems of a plan as memory-mapped sound, by stretches of song time."""
 
+import mmap
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -9,6 +10,8 @@ import numpy as np
 from highhall.effects import NO_RESPONSES, Response, read_response
 from highhall.interchange.audio_files import Audio, decoded_stem
 from highhall.plan import Plan, Track
+
+_LET_GO_FRAMES = 1 << 20
 
 
 def response_paths(plan: Plan) -> list[str]:
@@ -60,6 +63,7 @@ class Stems:
         offset = round(track.start_s * sample_rate)
         first, last = start - offset, stop - offset
         if first >= 0 and last <= samples.shape[1]:
+            _let_go(samples, first, last)
             return samples[:, first:last]
         out = np.zeros((samples.shape[0], stop - start), np.float32)
         inside_first, inside_last = max(first, 0), min(last, samples.shape[1])
@@ -72,3 +76,18 @@ class Stems:
         rate = plan.song.sample_rate
         ends = [round(track.start_s * rate) + self.samples(track).shape[1] for track in plan.tracks]
         return max(ends, default=0)
+
+
+def _let_go(samples: Audio, first: int, last: int) -> None:
+    """Whenever reading passes a million frames of a mapped stem, give back the memory of the million before.
+
+    What is read again comes back from the file by itself, so this changes no sound: only what a long song holds.
+    """
+    begin = first // _LET_GO_FRAMES * _LET_GO_FRAMES
+    if begin == 0 or first - begin >= last - first or not isinstance(samples, np.memmap):
+        return
+    mapped: mmap.mmap = samples._mmap  # type: ignore[attr-defined]
+    for side in range(samples.shape[0]):
+        stop = samples.offset + (side * samples.shape[1] + begin) * samples.itemsize
+        start = max(stop - _LET_GO_FRAMES * samples.itemsize, 0) // mmap.PAGESIZE * mmap.PAGESIZE
+        mapped.madvise(mmap.MADV_DONTNEED, start, stop // mmap.PAGESIZE * mmap.PAGESIZE - start)

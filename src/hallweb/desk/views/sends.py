@@ -9,7 +9,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.bench import STARTS, by_kind
-from hallweb.desk.context import edited, frame_context, open_song, refused, show_screen
+from hallweb.desk.context import edited, frame_context, open_song, play_position, refused, show_screen
 from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.matrix import BAR_PX, NEW_SEND_DB, Crossings, matrix_context, ticks
 from hallweb.songs.actions import SongState
@@ -203,14 +203,21 @@ def _number(text: str, sentence: str) -> float:
 
 @login_required
 def wetness(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Return the wet column of a section, fetched after the page since it listens to the stems."""
+    """Return the wet column of a section, fetched after the page since it listens to the stems.
+
+    It is the section that is named, else the one that is played; outside of them it is the whole song.
+    """
     opened = open_song(request, song_id)
-    sections = opened.plan.song.sections
-    chosen = next((s for s in sections if s.id == request.GET.get("section")), None)
-    readings = wet_readings(opened.song.pk, opened.plan, chosen) if sections else []
+    song = opened.plan.song
+    at = play_position(request.GET, song)
+    chosen = next((s for s in song.sections if s.id == request.GET.get("section")), None)
+    chosen = chosen or next((s for s in song.sections if s.start <= at < s.end), None)
+    readings = wet_readings(opened.song.pk, opened.plan, chosen) if song.sections else []
     rows = [
         {"source": r.source, "is_silent": r.wet_db is None, "is_dry": distance is None, "wet_db": r.wet_db}
         | {"distance_m": distance, "bar": bar * WET_PX}
         for r, distance, bar in readings
     ]
-    return render(request, f"{TEMPLATE}#wet-cells", {"rows": rows})
+    return render(
+        request, f"{TEMPLATE}#wet-cells", {"rows": rows, "where": chosen.name if chosen else "the whole song"}
+    )

@@ -2,7 +2,7 @@
 
 const LOW_DB = -60;
 const WIDTH = 102;
-const LANE_WIDTH = 92;
+const FOOT_WIDTH = 92;
 const HOLD_FALL_DB = 0.35;
 const MINUS = "\u2212";
 
@@ -14,16 +14,10 @@ function figure(db) {
   return db > -100 ? db.toFixed(1).replace("-", MINUS) : `${MINUS}∞`;
 }
 
-/** Return root mean square and peak of an analyser's last samples, in dB. */
-function levels(analyser, scratch) {
+/** Return the peak of an analyser's last samples, 1 being full scale. */
+function peakOf(analyser, scratch) {
   analyser.getFloatTimeDomainData(scratch);
-  let sum = 0;
-  let peak = 0;
-  for (const value of scratch) {
-    sum += value * value;
-    peak = Math.max(peak, Math.abs(value));
-  }
-  return { rms: 10 * Math.log10(sum / scratch.length), peak: 20 * Math.log10(peak) };
+  return scratch.reduce((peak, value) => Math.max(peak, Math.abs(value)), 0);
 }
 
 function place(db) {
@@ -39,19 +33,34 @@ function showClips() {
 
 function watchLanes(player, scratch) {
   for (const [id, { sides }] of player.mixer.lanes) {
-    const bar = $(`[data-lane-meter="${id}"]`);
-    if (!bar && clipped.has(id)) continue;
-    const both = sides.map((side) => levels(side, scratch));
-    if (bar) showLane(id, bar, 10 * Math.log10(both.reduce((sum, { rms }) => sum + 10 ** (rms / 10), 0)));
-    if (clipped.has(id) || Math.max(...both.map(({ peak }) => peak)) < 0) continue;
+    if (clipped.has(id)) continue;
+    if (Math.max(...sides.map((side) => peakOf(side, scratch))) < 1) continue;
     clipped.add(id);
     showClips();
   }
 }
 
-function showLane(id, bar, db) {
-  bar.setAttribute("width", String((place(db) / WIDTH) * LANE_WIDTH));
-  $(`[data-lane-figure="${id}"]`).textContent = figure(db);
+// What returns are fed, in the feet of the matrix: now, its peak for a while, and how often and where last it was over.
+const fed = new Map();
+
+function watchFeeds(player) {
+  for (const { id } of player.manifest.lanes) {
+    const db = 20 * Math.log10(player.isPlaying ? player.fedNow(id) : 0);
+    const before = fed.get(id) ?? { held: -Infinity, isOver: false, count: 0, place: "" };
+    const isOver = db >= 0;
+    const isNew = isOver && !before.isOver;
+    const now = { held: Math.max(db, before.held - HOLD_FALL_DB), isOver, count: before.count + (isNew ? 1 : 0), place: isNew ? $("[data-position]").textContent : before.place };
+    fed.set(id, now);
+    const bar = $(`[data-fed-meter="${id}"]`);
+    if (!bar) continue;
+    const share = FOOT_WIDTH / WIDTH;
+    bar.setAttribute("width", String(place(db) * share));
+    $(`[data-fed-peak="${id}"]`).setAttribute("d", `M${1 + place(now.held) * share} 0v10`);
+    $(`[data-fed-figure="${id}"]`).textContent = figure(now.held);
+    const flag = $(`[data-fed-over="${id}"]`);
+    flag.hidden = !now.count;
+    flag.textContent = `over ${now.count}×, ${now.place}`;
+  }
 }
 
 function showBus(player, name, { rms, peak }) {
@@ -80,6 +89,8 @@ export function bindMeters(player) {
   document.addEventListener("click", (event) => {
     const flag = event.target.closest("[data-clip]");
     if (flag && clipped.delete(flag.dataset.clip)) showClips();
+    const over = event.target.closest("[data-fed-over]");
+    if (over) fed.delete(over.dataset.fedOver);
     if (event.target.closest("[data-peak-hold]") && player.hasSound) player.mixer.highest = -Infinity;
   });
   const scratch = new Float32Array(2048);
@@ -91,6 +102,7 @@ export function bindMeters(player) {
     for (const name of ["dry", "wet"]) if (readings[name]) showBus(player, name, readings[name]);
     if (readings.sum) showSum(readings.sum);
     showHighest(highest);
+    if (player.manifest) watchFeeds(player);
     if (player.isPlaying) watchLanes(player, scratch);
   }
   draw();

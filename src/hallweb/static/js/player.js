@@ -67,6 +67,15 @@ export class Player extends EventTarget {
     return sampleAt(this.#stretches, this.#context.currentTime, this.manifest.sampleRate);
   }
 
+  /** Return the peak of what a return is fed now, 1 being full scale; 0 where nothing plays. */
+  fedNow(id) {
+    const now = this.#context?.currentTime ?? 0;
+    const stretch = this.#stretches.findLast((each) => each.time <= now);
+    if (!stretch) return 0;
+    const peaks = stretch.voices.get(id)?.fedPeaks ?? [];
+    return peaks[Math.floor((stretch.offset / this.manifest.sampleRate + now - stretch.time) * 10)] ?? 0;
+  }
+
   #tell(name) {
     this.dispatchEvent(new Event(name));
   }
@@ -412,7 +421,7 @@ export class Player extends EventTarget {
       gain.gain.linearRampToValueAtTime(0, end);
     }
     source.start(time, stretch.offset / sampleRate + passed, length - passed);
-    stretch.voices.set(lane.id, { source, gain, key: lane.keys[stretch.index] });
+    stretch.voices.set(lane.id, { source, gain, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
   }
 
   /** Cross-fade every scheduled voice whose piece has changed to the new one. */

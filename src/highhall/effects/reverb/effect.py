@@ -149,8 +149,8 @@ class _Network:
     def _shift(self, run: Run) -> tuple[Coefficients, Signal, Signal]:
         if not self._is_shifted:
             return np.zeros((2, 0)), np.zeros((2, 0), np.float32), np.zeros(0, np.float32)
-        samples = np.arange(run.start, run.stop)
-        turns = samples.astype(np.float64) * (1 - 2 ** (self._semitones / 12)) / (_SWEEP_S * self._rate)
-        delays, shares = two_heads(turns, _SWEEP_S * self._rate)
+        edges = cell_edges(run.start, run.stop).astype(np.float64)
+        turns = edges * (1 - 2 ** (self._semitones / 12)) / (_SWEEP_S * self._rate)
+        delays, shares = two_heads(turns, run.start, run.stop, _SWEEP_S * self._rate)
         feed = self._feed.values(run.start, run.stop).astype(np.float32)
-        return delays + _SWEEP_S * self._rate / 2 + GLIDING_REACH + 1, shares.astype(np.float32), feed
+        return delays + _SWEEP_S * self._rate / 2 + GLIDING_REACH + 1, shares, feed
