@@ -134,6 +134,7 @@ def test_a_send_held_in_a_section_is_silent_in_others(signed_in, song, manifest)
     assert not fetched(signed_in, piece_url(feed, "plate", 0)).any()
     assert fetched(signed_in, piece_url(feed, "plate", 2)).any()
     assert frames == 96000
+    assert [lane["id"] for lane in feed["lanes"]] == ["plate", "hall"]  # the plate feeds the hall
     assert listed(signed_in, song, feed="harp/plate")["lanes"] == []  # there is no such send
 
 

@@ -8,6 +8,7 @@ from django.http import HttpRequest
 from highhall.plan import Plan
 from highhall.plan.edits.moves import NEW_RAMP
 from highhall.plan.listening import alone, only_feed, without_tone
+from highhall.plan.order import reached_returns
 from highhall.render import DRY
 from highhall.render.pieces import lanes_of
 
@@ -79,7 +80,10 @@ class Hearing:
     def lanes(self, plan: Plan) -> tuple[str, ...]:
         """Return the lanes that are heard; none if a send is asked for that is not there."""
         if self.feed:
-            return (self.feed.target,) if plan.send(self.feed.source, self.feed.target) else ()
+            if plan.send(self.feed.source, self.feed.target) is None:
+                return ()
+            reached = reached_returns(plan, self.feed.target)
+            return tuple(r.id for r in plan.returns if r.id in reached)
         return lanes_of(plan)
 
     def tracks_end_in(self, lane: str) -> int | None:

@@ -6,6 +6,7 @@ from dataclasses import replace
 from highhall.plan.edits.basics import without_sends
 from highhall.plan.edits.moves import with_move, with_section_value
 from highhall.plan.model import Move, Plan, Return, SendTarget
+from highhall.plan.order import reached_returns
 from highhall.timing import TimeValue
 
 
@@ -32,8 +33,9 @@ def only_feed(
 ) -> Plan:
     """Return the plan in which one send alone feeds a return, at 0 dB where its level holds and silent where another does.
 
-    Times a gain, that is what a change of this level adds to the return: of the send's own level, or with `section` of
-    the level in that section, reached by `ramp`. It holds as far as the return's chain is linear.
+    Times a gain, that is what a change of this level adds to the return and to those it feeds: of the send's own level,
+    or with `section` of the level in that section, reached by `ramp`. It holds as far as their chains are linear, and
+    outside of ramps.
 
     Raises
     ------
@@ -43,9 +45,9 @@ def only_feed(
     send = plan.send(source, target)
     if send is None:
         raise KeyError((source, target))
-    alone = replace(send, level_db=None if section else 0.0)
-    others = (s for s in plan.sends if s.target != target)
-    plan = replace(plan, sends=(*others, alone))
+    reached = reached_returns(plan, target)
+    kept = (s for s in plan.sends if s.source in reached or s.target not in reached)
+    plan = replace(plan, sends=(*kept, replace(send, level_db=None if section else 0.0)))
     level = SendTarget(source=source, target=target, param="level_db")
     move = plan.move(level) or Move(target=level)
     silent = tuple(replace(value, value=None) for value in move.sections)

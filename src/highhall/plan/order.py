@@ -59,3 +59,8 @@ def feeding_returns(plan: Plan, return_id: str) -> set[str]:
             found.add(feeder)
             open_ids.append(feeder)
     return found
+
+
+def reached_returns(plan: Plan, return_id: str) -> frozenset[str]:
+    """Return the ids of a return and of all that it feeds, straight or through others."""
+    return frozenset(r.id for r in plan.returns if return_id in feeding_returns(plan, r.id))

@@ -2,7 +2,9 @@
 
 const RAMP_S = 0.012;
 const LANE_FFT = 8192;
-const FEED = "feed";
+
+/** What the id of a lane begins with that holds what the held send adds to a return; the return's follows. */
+export const FEED = "feed ";
 
 export class Mixer {
   constructor(context) {
@@ -59,28 +61,28 @@ export class Mixer {
     return bus;
   }
 
-  /** Return the node that a lane's pieces play into; `feed` is the send that is held, if its lane is asked for. */
-  lane(id, headroom, feed = null) {
+  /** Return the node that a lane's pieces play into. */
+  lane(id, headroom) {
     if (!this.lanes.has(id)) {
       const makeup = this.context.createGain();
       makeup.gain.value = headroom;
       const gate = this.context.createGain();
+      gate.gain.value = this.#wanted(id);
       makeup.connect(gate).connect(id === "dry" ? this.buses.dry : this.buses.wet);
       this.lanes.set(id, { makeup, gate, sides: this.#sides(makeup) });
-      if (id === FEED) this.setFeed(feed.target, feed.gain, 0);
-      else gate.gain.value = this.#wanted(id);
     }
     return this.lanes.get(id).makeup;
   }
 
-  /** Hear the held send as `gain` times itself, wherever its return is heard. */
-  setFeed(target, gain, rampS = RAMP_S) {
-    this.feed = { target, gain };
-    const gate = this.lanes.get(FEED)?.gate;
-    if (!gate) return;
-    const wanted = gain * this.#wanted(target);
-    if (rampS) gate.gain.setTargetAtTime(wanted, this.context.currentTime, rampS);
-    else gate.gain.value = wanted;
+  #feedGain = 0;
+  /** Hear the held send as `gain` times itself, wherever the returns are heard that it reaches. */
+  setFeed(gain) {
+    this.#feedGain = gain;
+    this.#setGates();
+  }
+
+  #setGates() {
+    for (const [id, { gate }] of this.lanes) gate.gain.setTargetAtTime(this.#wanted(id), this.context.currentTime, RAMP_S);
   }
 
   /** Let all that is heard be so many dB louder or quieter, for fair comparing. */
@@ -89,6 +91,7 @@ export class Mixer {
   }
 
   #wanted(id) {
+    if (id.startsWith(FEED)) return this.#feedGain * this.#wanted(id.slice(FEED.length));
     if (this.solos.length) return this.solos.includes(id) ? 1 : 0;
     if (this.listen === "dry") return id === "dry" ? 1 : 0;
     if (this.listen === "returns") return id === "dry" ? 0 : 1;
@@ -99,8 +102,7 @@ export class Mixer {
   choose(listen, solos) {
     this.listen = listen;
     this.solos = solos;
-    for (const [id, { gate }] of this.lanes) if (id !== FEED) gate.gain.setTargetAtTime(this.#wanted(id), this.context.currentTime, RAMP_S);
-    if (this.feed) this.setFeed(this.feed.target, this.feed.gain);
+    this.#setGates();
   }
 
   /** Open the output over `seconds`. */

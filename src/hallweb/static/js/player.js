@@ -1,6 +1,6 @@
 // Plays the song as pieces, lane by lane, gaplessly; takes up edits while it plays.
 
-import { Mixer } from "./mixer.js";
+import { FEED, Mixer } from "./mixer.js";
 import { PieceStore } from "./pieces.js";
 import { nextStretch, sampleAt } from "./timeline.js";
 
@@ -13,7 +13,6 @@ const TAIL_START_S = 0.25;
 const TAIL_LEAD_S = 3;
 const AGAIN_S = 4;
 const GRAIN_S = 0.16;
-const FEED = "feed";
 
 export class Player extends EventTarget {
   manifest = null;
@@ -82,7 +81,7 @@ export class Player extends EventTarget {
 
   /** The lanes that play: those of the list, and the one send that is held. */
   get #lanes() {
-    return this.#feed?.lane ? [...this.manifest.lanes, this.#feed.lane] : this.manifest.lanes;
+    return [...this.manifest.lanes, ...(this.#feed?.lanes ?? [])];
   }
 
   #query(side = this.side) {
@@ -150,13 +149,12 @@ export class Player extends EventTarget {
     const query = this.#query();
     query.set("feed", `${source}/${target}`);
     if (section) query.set("section", section);
-    const feed = { isHeld: true, target, gain: 0, lane: null };
+    const feed = { isHeld: true, gain: 0, lanes: [] };
     this.#feed = feed;
     this.setFeedGain(0);
     const list = await this.#list(query).catch(() => null);
     if (this.#feed !== feed || !list?.lanes.length) return;
-    const { url, keys, name } = list.lanes[0];
-    feed.lane = { id: FEED, url, keys, name };
+    feed.lanes = list.lanes.map((lane) => ({ ...lane, id: `${FEED}${lane.id}` }));
     if (this.isPlaying) await this.#swapChanged();
   }
 
@@ -164,7 +162,7 @@ export class Player extends EventTarget {
   setFeedGain(gain) {
     if (!this.#feed) return;
     this.#feed.gain = gain;
-    if (this.#mixerMade) this.#mixer().setFeed(this.#feed.target, gain);
+    if (this.#mixerMade) this.#mixer().setFeed(gain);
   }
 
   /** Let the held send go: it is heard until the edit has made it the plan's, or no more at once. */
@@ -408,7 +406,7 @@ export class Player extends EventTarget {
     const buffer = await this.store.load(lane, stretch.index);
     const source = new AudioBufferSourceNode(this.#context, { buffer });
     const gain = this.#context.createGain();
-    source.connect(gain).connect(this.#mixer().lane(lane.id, headroom, this.#feed));
+    source.connect(gain).connect(this.#mixer().lane(lane.id, headroom));
     const passed = time - stretch.time;
     const length = (stretch.end - stretch.start) / sampleRate;
     const end = stretch.time + length;
@@ -433,7 +431,7 @@ export class Player extends EventTarget {
       for (const [id, voice] of stretch.voices) {
         const lane = this.#lanes.find((l) => l.id === id);
         if (!lane) {
-          this.#fadeTo(voice, Math.max(this.#context.currentTime + 0.01, stretch.time), 0);
+          this.#drop(voice, stretch, Math.max(this.#context.currentTime + 0.01, stretch.time));
           stretch.voices.delete(id);
         } else if (lane.keys[stretch.index] === voice.key) continue;
         await this.#replace(stretch, lane, voice, manifest);
@@ -455,7 +453,7 @@ export class Player extends EventTarget {
     const time = Math.max(stretch.time, this.#context.currentTime + 0.02);
     const length = (stretch.end - stretch.start) / manifest.sampleRate;
     if (time + SWAP_FADE_S >= stretch.time + length) return;
-    if (old) this.#fadeTo(old, time, 0);
+    if (old) this.#drop(old, stretch, time);
     await this.#voice(stretch, lane, time);
     const { gain } = stretch.voices.get(lane.id).gain;
     if (time > stretch.time) {
@@ -464,10 +462,13 @@ export class Player extends EventTarget {
     }
   }
 
-  #fadeTo(voice, time, level) {
-    voice.gain.gain.cancelScheduledValues(time);
-    voice.gain.gain.setValueAtTime(1, time);
-    voice.gain.gain.linearRampToValueAtTime(level, time + SWAP_FADE_S);
+  /** End a voice: by a fade, or before it has begun. */
+  #drop(voice, stretch, time) {
+    if (time <= stretch.time) return voice.source.stop(time);
+    const { gain } = voice.gain;
+    gain.cancelScheduledValues(time);
+    gain.setValueAtTime(1, time);
+    gain.linearRampToValueAtTime(0, time + SWAP_FADE_S);
     voice.source.stop(time + SWAP_FADE_S + 0.01);
   }
 }
