@@ -39,6 +39,7 @@ SCREENS = {
     "a group": "/songs/{}/returns/?open=band",
     "sends": "/songs/{}/sends/",
     "hand-off": "/songs/{}/hand-off/",
+    "versions": "/songs/{}/versions/",
 }
 
 

@@ -18,7 +18,7 @@ export function bindKeys(player) {
     }
     if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
     const key = event.key.toLowerCase();
-    if (key === " " && !event.target.closest("button, a, [role=button], summary, input")) {
+    if (key === " " && !event.target.closest("button, [role=button], summary, input")) {
       event.preventDefault();
       player.toggle();
     } else if (key === "home") {
