@@ -3,10 +3,10 @@
 import os
 
 import pytest
-from django.db import connection
 from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.listening import wait_until
+from tests.sessions import end_other_sessions
 from tests.web.factories import make_song, make_user
 
 # Playwright's own event loop makes Django take this thread for an asynchronous one.
@@ -23,11 +23,8 @@ ARGUMENTS = [
 def _no_sessions_left(django_db_setup, django_db_blocker):
     """A page that is closed may leave the server at work; its session would keep the test database from going."""
     yield
-    with django_db_blocker.unblock(), connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
-            "WHERE datname = current_database() AND pid <> pg_backend_pid()"
-        )
+    with django_db_blocker.unblock():
+        end_other_sessions()
 
 
 @pytest.fixture(scope="session")

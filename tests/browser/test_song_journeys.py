@@ -12,7 +12,7 @@ from highhall.interchange.midi import write_midi
 from highhall.plan import Section, Tempo
 from highhall.plan import Song as PlanSong
 from highhall.timing import Meter, Position
-from tests.browser.listening import power, wait_for_silence, wait_for_sound, wait_until
+from tests.browser.listening import wait_for_silence, wait_for_sound, wait_until
 from tests.browser.worker import run_worker
 from tests.core.plans import write_stem
 

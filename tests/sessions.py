@@ -1,0 +1,12 @@
+"""Sessions of the test database that others have left."""
+
+from django.db import connection
+
+
+def end_other_sessions() -> None:
+    """End every session but our own: what is left open would keep the test database from going."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+            "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+        )

@@ -1,0 +1,183 @@
+"""The web process and the worker killed in the middle of their work: nothing half-done is seen, and the work is done after all."""
+
+import io
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile as sf
+from asgiref.sync import async_to_sync
+from django.conf import settings
+from django.db import connection
+from django.test import Client
+from django.urls import reverse
+from procrastinate.contrib.django import app
+
+from hallweb.audition.pieces import HEADROOM
+from hallweb.audition.store import PieceStore
+from hallweb.handoff.models import PrintJob
+from hallweb.handoff.tasks import retry_stalled
+from hallweb.songs.files import pieces_folder, print_folder
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.stems import open_stems, song_sounds
+from highhall.render import DRY, Engine
+from tests.browser.worker import run_worker
+from tests.sessions import end_other_sessions
+from tests.web.factories import make_song, make_user
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture(autouse=True)
+def _no_sessions_left(transactional_db) -> Iterator[None]:
+    yield
+    end_other_sessions()
+
+
+@contextmanager
+def process(*command: str) -> Iterator[subprocess.Popen]:
+    """Run a command of the application on the test's data, in a group of its own that is killed in the end."""
+    environment = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "tests.web.process_settings",
+        "HH_TEST_DATABASE": str(connection.settings_dict["NAME"]),
+        "HH_TEST_DATA": str(settings.DATA_DIR),
+        "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
+    }
+    started = subprocess.Popen([sys.executable, *command], env=environment, cwd=ROOT, start_new_session=True)
+    try:
+        yield started
+    finally:
+        kill(started)
+
+
+def kill(started: subprocess.Popen) -> None:
+    if started.poll() is None:
+        os.killpg(started.pid, signal.SIGKILL)
+        started.wait()
+
+
+def wait_for(what: Callable[[], object]) -> None:
+    for _ in range(1200):
+        if what():
+            return
+        time.sleep(0.05)
+    raise AssertionError("it never came")
+
+
+class Browser:
+    """Fetches from a server process with a user's session."""
+
+    def __init__(self, user, port: int) -> None:
+        client = Client()
+        client.force_login(user)
+        self._session = client.cookies[settings.SESSION_COOKIE_NAME].value
+        self._base = f"http://127.0.0.1:{port}"
+
+    def get(self, address: str) -> bytes:
+        asked = urllib.request.Request(
+            self._base + address, headers={"Cookie": f"{settings.SESSION_COOKIE_NAME}={self._session}"}
+        )
+        with urllib.request.urlopen(asked, timeout=60) as answer:
+            return answer.read()
+
+    def is_answered(self) -> bool:
+        try:
+            return bool(self.get("/"))
+        except (urllib.error.URLError, ConnectionError):
+            return False
+
+
+def free_port() -> int:
+    with socket.socket() as sock:
+        sock.bind(("127.0.0.1", 0))
+        return int(sock.getsockname()[1])
+
+
+def test_a_web_process_killed_among_pieces_leaves_whole_ones_only() -> None:
+    user = make_user()
+    song = make_song(user)
+    client = Client()
+    client.force_login(user)
+    manifest = client.get(reverse("audition:manifest", args=[song.pk])).json()
+    addresses = {
+        (lane["id"], index): lane["url"].replace("INDEX", str(index)).replace("KEY", lane["keys"][index])
+        for index in range(4)
+        for lane in manifest["lanes"]
+    }
+    port = free_port()
+    browser = Browser(user, port)
+    server = ("-m", "gunicorn", "hallweb.wsgi", "--pythonpath", "src", "--bind", f"127.0.0.1:{port}", "--threads", "8")
+
+    def stored() -> list[Path]:
+        return [path for path in pieces_folder().glob("*/*.flac") if not path.name.startswith(".")]
+
+    with process(*server) as web, ThreadPoolExecutor(len(addresses)) as pool:
+        wait_for(browser.is_answered)
+        asked = [pool.submit(browser.get, address) for address in addresses.values()]
+        wait_for(stored)
+        kill(web)
+        assert any(each.exception() for each in asked), "the process was killed after its work, not among it"
+    store = PieceStore(pieces_folder(), 1 << 30)
+    for path in stored():
+        assert store.read(path.stem) is not None, "a piece is there but not whole"
+    block = Engine(plan_of(song.head.pk), open_stems(song_sounds(song.pk), 48000)).advance(4 * manifest["pieceFrames"])
+    with process(*server):
+        wait_for(browser.is_answered)
+        for (lane, index), address in addresses.items():
+            heard = sf.read(io.BytesIO(browser.get(address)), dtype="float64")[0].T * HEADROOM
+            printed = block.dry if lane == DRY else block.returns[lane]
+            there = slice(index * manifest["pieceFrames"], (index + 1) * manifest["pieceFrames"])
+            assert np.abs(heard - printed[:, there]).max() < 1e-5
+
+
+def test_a_worker_killed_in_a_print_leaves_no_file_and_the_print_is_done_by_the_next() -> None:
+    user = make_user()
+    song = make_song(user, end="121|1")  # four minutes, so that there is time to kill it
+    client = Client()
+    client.force_login(user)
+    client.post(reverse("handoff:print", args=[song.pk]))
+    job = PrintJob.objects.get()
+    with process("manage.py", "procrastinate", "worker") as worker:
+        wait_for(lambda: PrintJob.objects.get().progress > 0)
+        kill(worker)
+    job.refresh_from_db()
+    assert (job.state, job.files) == (PrintJob.State.RUNNING, [])
+    assert not list(print_folder(job.pk).glob("*.wav"))
+    assert client.get(reverse("handoff:download", args=[song.pk, job.pk, "main.wav"])).status_code == 404
+    with connection.cursor() as cursor:  # half a minute passes
+        cursor.execute("UPDATE procrastinate_workers SET last_heartbeat = last_heartbeat - interval '1 minute'")
+    give_back()
+    run_worker()
+    job.refresh_from_db()
+    assert (job.state, job.progress) == (PrintJob.State.DONE, 1.0)
+    assert sorted(path.name for path in print_folder(job.pk).iterdir()) == ["dry.wav", "main.wav", "returns"]
+    assert sf.info(print_folder(job.pk) / "main.wav").duration >= 240
+
+
+def give_back() -> None:
+    """Do what the queue does every minute."""
+
+    class Context:
+        """As much of a job's context as the task asks for."""
+
+    Context.app = app.with_connector(app.connector.get_worker_connector())
+
+    async def run() -> None:
+        async with Context.app.open_async():
+            await retry_stalled.func(Context, 0)
+
+    async_to_sync(run)()
