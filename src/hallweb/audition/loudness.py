@@ -1,7 +1,6 @@
 """How loud a passage of a revision is."""
 
 import math
-from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from django.core.cache import cache
@@ -50,13 +49,11 @@ def _passage(song_id: int, revision: Revision, start: int, stop: int) -> tuple[S
     rate = plan.song.sample_rate
     tail = max(lane_pieces(sounds, revision.pk, lane).tail_s for lane in lanes_of(plan))
     parts = [(silence(0), silence(0))]
-    with ThreadPoolExecutor(2) as executor:
-        first = max(start - round(tail * rate), 0)
-        engine = Engine(plan, open_stems(sounds, rate), start_sample=first, executor=executor)
-        while engine.position < stop:
-            limit = start if engine.position < start else stop
-            block = engine.advance(min(_BLOCK_FRAMES, limit - engine.position))
-            if engine.position > start:
-                parts.append((block.main, block.dry))
+    engine = Engine(plan, open_stems(sounds, rate), start_sample=max(start - round(tail * rate), 0))
+    while engine.position < stop:
+        limit = start if engine.position < start else stop
+        block = engine.advance(min(_BLOCK_FRAMES, limit - engine.position))
+        if engine.position > start:
+            parts.append((block.main, block.dry))
     full, dry = (np.concatenate(each, axis=1) for each in zip(*parts, strict=True))
     return full, dry

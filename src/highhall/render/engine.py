@@ -18,7 +18,7 @@ from highhall.curves import Curve, curve_of, gain_of_db
 from highhall.effects import Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
-from highhall.render.mixing import Fader, add_faded, faded, place, place_as_it_is, widened
+from highhall.render.mixing import Fader, add_faded, faded, place, track_gains, widened
 from highhall.render.stems import Stems
 from highhall.render.taps import TapKey, Taps
 
@@ -192,6 +192,11 @@ class Engine:
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
         self._tracks = [t for t in plan.tracks if self._wants_dry or t.id in sources or t.group in heard_groups]
+        self._track_gains = {}
+        for track in self._tracks:  # before the fader: mono in the centre, -3.01 dB a side, stereo unchanged
+            channels = stems.samples(track).shape[0]
+            gains = track_gains(channels, None if track.mute else track.level_db, track.pan)
+            self._track_gains[track.id] = gains, track_gains(channels, 0.0, 0.0)
         self._taps = self._table()
 
     def _table(self) -> Taps:
@@ -262,9 +267,10 @@ class Engine:
         source = self._stems.read(track, self._rate, start, last)
         if last < stop:
             source = np.pad(source, ((0, 0), (0, stop - last)))
-        place(source, None if track.mute else track.level_db, track.pan, self._taps[track.id, "post"])
+        gains, as_it_is = self._track_gains[track.id]
+        place(source, gains, self._taps[track.id, "post"])
         if (track.id, "pre") in self._taps:
-            place_as_it_is(source, self._taps[track.id, "pre"])
+            place(source, as_it_is, self._taps[track.id, "pre"])
 
     def _group(self, group: Group, start: int) -> None:
         (before,) = self._taps.mixed(self._group_mixes[group.id])

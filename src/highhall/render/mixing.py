@@ -23,17 +23,17 @@ def side_gains(pan: Gain) -> tuple[Gain, Gain]:
     return (left, right) if left.ndim else (float(left), float(right))
 
 
-def place(source: Signal, level_db: float | None, pan: float, out: Signal) -> None:
-    """Write a mono or stereo source, (1 or 2, frames), into a stereo block at a level and pan."""
+def track_gains(channels: int, level_db: float | None, pan: float) -> tuple[np.float32, np.float32]:
+    """Return the left and right factors of a mono or stereo source at a level and pan."""
     left, right = side_gains(pan)
-    gain = gain_of_db(level_db) * (_MONO_CENTRE if source.shape[0] == 1 else 1.0)
-    np.multiply(source[0], np.float32(gain * float(left)), out=out[0])
-    np.multiply(source[-1], np.float32(gain * float(right)), out=out[1])
+    gain = gain_of_db(level_db) * (_MONO_CENTRE if channels == 1 else 1.0)
+    return np.float32(gain * float(left)), np.float32(gain * float(right))
 
 
-def place_as_it_is(source: Signal, out: Signal) -> None:
-    """Write a source without its fader: mono in the centre, -3.01 dB a side, stereo unchanged."""
-    place(source, 0.0, 0.0, out)
+def place(source: Signal, gains: tuple[np.float32, np.float32], out: Signal) -> None:
+    """Write a mono or stereo source, (1 or 2, frames), into a stereo block by factors for left and right."""
+    np.multiply(source[0], gains[0], out=out[0])
+    np.multiply(source[-1], gains[1], out=out[1])
 
 
 class Fader:
