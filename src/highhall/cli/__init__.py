@@ -1,4 +1,4 @@
-"""The command line: `highhall import`, `export`, `check`, `render` and `times`. Results on stdout, the rest on stderr."""
+"""The command line: `highhall import`, `export`, `check`, `moves`, `render` and `times`. Results on stdout, the rest on stderr."""
 
 import argparse
 import dataclasses
@@ -18,6 +18,7 @@ from highhall.interchange.midi import read_midi, write_midi
 from highhall.interchange.sections import read_sections, sections_from_markers, write_sections_csv
 from highhall.plan import Plan, PlanRefusedError, Problem, Song, Tempo, parse_plan, write_plan
 from highhall.plan.edits import checked
+from highhall.plan.move_table import move_rows
 from highhall.render import PrintOptions, Stems, print_plan
 from highhall.render.prints import PARTS
 from highhall.timing import Meter, NoteValue, Position
@@ -94,6 +95,11 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("plan", type=Path)
     check.add_argument("--json", action="store_true")
     check.set_defaults(run=_check)
+
+    moves = commands.add_parser("moves", help="the moves of a plan as a table")
+    moves.add_argument("plan", type=Path)
+    moves.add_argument("--json", action="store_true")
+    moves.set_defaults(run=_moves)
 
     times = commands.add_parser("times", help="note values in milliseconds")
     times.add_argument("--bpm", type=float, required=True)
@@ -255,6 +261,19 @@ def _check(options: argparse.Namespace) -> int:
             print("\n".join(map(str, error.problems)))
         return _REFUSED
     print("[]" if options.json else f"{options.plan}: a valid plan of {len(plan.returns)} returns")
+    return 0
+
+
+def _moves(options: argparse.Namespace) -> int:
+    rows = move_rows(_read_plan(options.plan))
+    if options.json:
+        print(json.dumps([dataclasses.asdict(row) for row in rows]))
+        return 0
+    if not rows:
+        print("nothing moves")
+    widths = [max(len(row.what) for row in rows), max(len(row.where) for row in rows)] if rows else []
+    for row in rows:
+        print(f"{row.what:{widths[0]}}  {row.where:{widths[1]}}  {row.value}")
     return 0
 
 

@@ -1,6 +1,7 @@
-"""The demo song's plan: its time, its tracks, and a start of two returns."""
+"""The demo song's plan: its time, its tracks, its returns, and how its depth moves."""
 
 from collections.abc import Mapping
+from typing import Any
 
 from highhall.demo import score
 from highhall.plan import (
@@ -8,18 +9,22 @@ from highhall.plan import (
     Group,
     Move,
     Plan,
+    Point,
     Return,
+    ReturnTarget,
     Section,
     SectionValue,
     Send,
     SendTarget,
     Song,
     Step,
+    StepTarget,
     Tempo,
+    Throw,
     Track,
 )
 from highhall.plan.edits import checked
-from highhall.plan.model import ParameterValue
+from highhall.plan.model import MoveValue, ParameterValue
 from highhall.timing import Meter, Milliseconds, NoteValue, Position
 
 Params = Mapping[str, ParameterValue]
@@ -176,17 +181,41 @@ _SENDS = (
 )
 
 
+_REFRAINS = ("refrain-1", "refrain-2", "last-refrain")
+_LAST_WORDS = ("7|4", "12|1", "23|4", "28|1")
+"""Where the last words of the verses' phrases begin."""
+
+
 def _moves() -> tuple[Move, ...]:
-    lead = SendTarget(source="lead-voice", target="long-hall", param="level_db")
-    fiddle = SendTarget(source="fiddle", target="long-hall", param="level_db")
-    refrains = ("refrain-1", "refrain-2", "last-refrain")
+    """Verses are near and dry, refrains wide; echoes take last words, the whistle rises and rings out."""
+
+    def level(source: str, target: str, *sections: SectionValue, **layers: Any) -> Move:
+        return Move(target=SendTarget(source=source, target=target, param="level_db"), sections=sections, **layers)
+
+    words = tuple(
+        Throw(at=Position.parse(at), length=NoteValue(1, 4, "."), value=-7.0, ramp_in=Milliseconds(20), ramp_out=NoteValue(1, 8))
+        for at in _LAST_WORDS
+    )  # fmt: skip
+    last_note = Throw(at=Position.parse("54|1"), length=Milliseconds(14000), value=-8.0, ramp_in=NoteValue(1, 16))
+    rise = (Point(at=Position.parse("51|1"), value=-7.0), Point(at=Position.parse("56|1"), value=-2.5))
+    decay = StepTarget(target="long-hall", step="space", param="decay_s")
     return (
+        level("lead-voice", "long-hall", *(_in(s, -17.0, NoteValue(1, 4)) for s in _REFRAINS)),
+        level("fiddle", "long-hall", _in("verse-2", -20.0)),
+        level("lead-voice", "dotted-echo", _in("verse-1", None), _in("verse-2", -26.0, NoteValue(1, 4)), throws=words),
+        level("low-whistle", "long-hall", points=rise),
+        level("low-whistle", "dotted-echo", throws=(last_note,)),
         Move(
-            target=lead,
-            sections=tuple(SectionValue(section=s, value=-17.0, ramp=NoteValue(1, 4)) for s in refrains),
+            target=ReturnTarget(target="long-hall", param="level_db"),
+            sections=(_in("bridge", 0.5, NoteValue(1, 2)), _in("last-refrain", -0.5, NoteValue(1, 4))),
         ),
-        Move(target=fiddle, sections=(SectionValue(section="verse-2", value=-20.0),)),
+        Move(target=decay, sections=(_in("last-refrain", 4.6),)),
+        Move(target=ReturnTarget(target="widen", param="mute"), sections=(_in("bridge", value=True),)),
     )
+
+
+def _in(section: str, value: MoveValue, ramp: NoteValue | None = None) -> SectionValue:
+    return SectionValue(section=section, value=value, ramp=ramp)
 
 
 def demo_plan(stem_folder: str = "stems") -> Plan:

@@ -34,6 +34,7 @@ from highhall.plan.model import (
     Target,
     Track,
 )
+from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter
 from highhall.plan.serialise import Document, document_of
 
@@ -215,14 +216,8 @@ class _Comparison:
         target = mine.target
         owner = self._plan if mine.sections or mine.points or mine.throws else self._other
         parameter = movable_parameter(owner, target)
-        if isinstance(target, SendTarget):
-            place, key = self._send_name(target.source, target.target), f"move/{target.source}/{target.target}"
-        elif isinstance(target, StepTarget):
-            kind = owner.return_(target.target).step(target.step).kind
-            place, key = f"{self._names[target.target]}, {kind}", f"move/{target.target}/{target.step}"
-        else:
-            place, key = self._names[target.target], f"move/{target.target}"
-        key = f"{key}/{target.param}"
+        place = target_place(owner, target)
+        key = f"move/{place}/{target.param}"
         what = parameter.name
         before, after = ({v.section: v for v in move.sections} for move in (mine, theirs))
         section_names = {s.id: s.name for plan in (self._other, self._plan) for s in plan.song.sections}

@@ -1,13 +1,65 @@
-"""Edits of moves."""
+"""Edits of moves: values by section, ramps, points; throws have a module of their own."""
 
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import replace
+from typing import Any
 
+from highhall.errors import CoreError
 from highhall.plan.edits.basics import checked
-from highhall.plan.model import Move, MoveValue, Plan, SectionValue, Target
+from highhall.plan.kinds import LEVEL
+from highhall.plan.model import (
+    Move,
+    MoveValue,
+    Plan,
+    Point,
+    ReturnTarget,
+    SectionValue,
+    SendTarget,
+    StepTarget,
+    Target,
+)
 from highhall.timing import NoteValue, TimeValue
 
 NEW_RAMP = NoteValue(1, 8)
 """What is set in one section is reached by this before its start, if nothing else is said."""
+
+Cell = tuple[Target, str]
+"""A value in a section."""
+
+
+def own_value(plan: Plan, target: Target) -> MoveValue:
+    """Return the value that holds where no move says otherwise.
+
+    Raises
+    ------
+    KeyError
+        If there is no such target.
+    """
+    match target:
+        case SendTarget():
+            send = plan.send(target.source, target.target)
+            if send is None:
+                raise KeyError(target)
+            value: Any = getattr(send, target.param)
+        case ReturnTarget():
+            value = getattr(plan.return_(target.target), target.param)
+        case StepTarget():
+            step = plan.return_(target.target).step(target.step)
+            if target.param.startswith("bands/"):
+                _, index, name = target.param.split("/")
+                value = getattr(step.bands[int(index)], name)
+            else:
+                value = step.on if target.param == "on" else step.value(target.param)
+    moved: MoveValue = value
+    return moved
+
+
+def value_in(plan: Plan, cell: Cell) -> MoveValue:
+    """Return the value of a target that holds in a section, apart from points and throws."""
+    target, section = cell
+    move = plan.move(target)
+    here = next((v for v in move.sections if v.section == section), None) if move else None
+    return here.value if here else own_value(plan, target)
 
 
 def set_section_value(
@@ -21,21 +73,109 @@ def with_section_value(
     plan: Plan, target: Target, section_id: str, value: MoveValue, *, ramp: TimeValue | None = None
 ) -> Plan:
     """Do as `set_section_value` does, unchecked, for edits of many."""
+    return _with_section(plan, target, SectionValue(section=section_id, value=value, ramp=ramp))
+
+
+def _with_section(plan: Plan, target: Target, value: SectionValue) -> Plan:
     move = plan.move(target) or Move(target=target)
     order = {section.id: index for index, section in enumerate(plan.song.sections)}
-    kept = [v for v in move.sections if v.section != section_id]
-    added = [*kept, SectionValue(section=section_id, value=value, ramp=ramp)]
-    changed = replace(move, sections=tuple(sorted(added, key=lambda v: order.get(v.section, len(order)))))
-    return with_move(plan, changed)
+    values = [*(v for v in move.sections if v.section != value.section), value]
+    values.sort(key=lambda v: order.get(v.section, len(order)))
+    return with_move(plan, replace(move, sections=tuple(values)))
+
+
+def set_cells(plan: Plan, values: Mapping[Cell, MoveValue]) -> Plan:
+    """Give targets values in sections; a ramp that is there stays, a new one is an eighth before the section."""
+    for (target, section), value in values.items():
+        old = _section_value(plan, (target, section))
+        new = SectionValue(section=section, value=value, ramp=NEW_RAMP)
+        plan = _with_section(plan, target, replace(old, value=value) if old else new)
+    return checked(plan)
+
+
+def _section_value(plan: Plan, cell: Cell) -> SectionValue | None:
+    move = plan.move(cell[0])
+    return next((v for v in move.sections if v.section == cell[1]), None) if move else None
+
+
+def nudge_cells(plan: Plan, cells: Collection[Cell], by_db: float) -> Plan:
+    """Raise levels in sections by so many dB, no further than levels go; what is silent there stays so."""
+    raised: dict[Cell, MoveValue] = {}
+    for cell in cells:
+        value = value_in(plan, cell)
+        if isinstance(value, (int, float)) and not isinstance(value, bool) and cell[0].param == LEVEL.name:
+            raised[cell] = min(max(value + by_db, LEVEL.low), LEVEL.high)
+    return set_cells(plan, raised)
+
+
+def set_ramps(plan: Plan, cells: Collection[Cell], ramp: TimeValue | None, side: str) -> Plan:
+    """Let values in sections be reached by a ramp before or after their start; None is a jump.
+
+    Raises
+    ------
+    CoreError
+        If none of them has a value of its own.
+    """
+    found = [(cell[0], value) for cell in cells if (value := _section_value(plan, cell))]
+    if not found:
+        raise CoreError("a ramp leads to a value that is set in a section; set a value first")
+    for target, value in found:
+        plan = _with_section(plan, target, replace(value, ramp=ramp, ramp_side=side))
+    return checked(plan)
+
+
+def clear_cells(plan: Plan, cells: Collection[Cell]) -> Plan:
+    """Let targets follow their own values again in sections."""
+    for target, section in cells:
+        move = plan.move(target)
+        if move:
+            plan = with_move(plan, replace(move, sections=tuple(v for v in move.sections if v.section != section)))
+    return checked(plan)
+
+
+def copy_section(plan: Plan, targets: Iterable[Target], source: str, section: str, *, add_db: float = 0.0) -> Plan:
+    """Make targets in one section as they are in another, levels louder by `add_db`."""
+    values: dict[Cell, MoveValue] = {(target, section): value_in(plan, (target, source)) for target in targets}
+    copied = set_cells(plan, values)
+    return nudge_cells(copied, list(values), add_db) if add_db else copied
+
+
+def swap_returns(plan: Plan, first: str, second: str, section: str) -> Plan:
+    """Let everything that feeds one return feed the other inside a section, and the other way round.
+
+    Raises
+    ------
+    CoreError
+        If nothing feeds either.
+    """
+    sources = dict.fromkeys(send.source for send in plan.sends if send.target in (first, second))
+    values: dict[Cell, MoveValue] = {}
+    for source in sources:
+        pair = [SendTarget(source=source, target=target, param="level_db") for target in (first, second)]
+        if any(plan.send(source, target.target) is None for target in pair):
+            continue
+        one, other = (value_in(plan, (target, section)) for target in pair)
+        values |= {(pair[0], section): other, (pair[1], section): one}
+    if not values:
+        raise CoreError("nothing feeds both returns, so there is nothing to swap")
+    return set_cells(plan, values)
+
+
+def remove_move(plan: Plan, target: Target) -> Plan:
+    """Let a value stand still."""
+    return checked(with_move(plan, Move(target=target)))
+
+
+def set_points(plan: Plan, target: Target, points: Iterable[Point]) -> Plan:
+    """Give a target its points, in time order; none are no points."""
+    move = plan.move(target) or Move(target=target)
+    placed = tuple(sorted(points, key=lambda point: point.at))
+    return checked(with_move(plan, replace(move, points=placed)))
 
 
 def clear_section_value(plan: Plan, target: Target, section_id: str) -> Plan:
     """Let a target follow its own value again inside one section."""
-    move = plan.move(target)
-    if move is None:
-        return plan
-    changed = replace(move, sections=tuple(v for v in move.sections if v.section != section_id))
-    return checked(with_move(plan, changed))
+    return clear_cells(plan, [(target, section_id)])
 
 
 def with_move(plan: Plan, changed: Move) -> Plan:
