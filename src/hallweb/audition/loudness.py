@@ -21,7 +21,7 @@ _BLOCK_FRAMES = 16384
 
 
 def passage_loudness(song_id: int, revision: Revision, start: int, stop: int) -> dict[str, float | None]:
-    """Return the gated loudness (ITU-R BS.1770) between two samples in LUFS, of `full` and of `dry`; None is silence.
+    """Return the gated loudness (ITU-R BS.1770) between two samples in LUFS, of `full`, `dry` and `wet`; None is silence.
 
     Raises
     ------
@@ -33,7 +33,7 @@ def passage_loudness(song_id: int, revision: Revision, start: int, stop: int) ->
     if found is None:
         rate = plan_of(revision.pk).song.sample_rate
         full, dry = _passage(song_id, revision, start, min(stop, start + LONGEST_S * rate))
-        found = {name: _lufs(sound, rate) for name, sound in (("full", full), ("dry", dry))}
+        found = {name: _lufs(sound, rate) for name, sound in (("full", full), ("dry", dry), ("wet", full - dry))}
         cache.set(key, found)
     return found
 

@@ -117,6 +117,20 @@ def _number(parameter: Parameter, text: str) -> float:
     return value
 
 
+def parse_number(text: str, sentence: str) -> float:
+    """Read a typed number, with or without dB.
+
+    Raises
+    ------
+    EntryError
+        With the sentence, if it is none.
+    """
+    try:
+        return float(text.strip().replace(MINUS, "-").replace(",", ".").removesuffix("dB"))
+    except ValueError:
+        raise EntryError(sentence) from None
+
+
 def parse_position(text: str) -> Position:
     """Read a typed position: a bar, or a bar and a beat.
 

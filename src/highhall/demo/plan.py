@@ -189,7 +189,7 @@ _LAST_WORDS = ("7|4", "12|1", "23|4", "28|1")
 def _moves() -> tuple[Move, ...]:
     """Verses are near and dry, refrains wide; echoes take last words, the whistle rises and rings out."""
 
-    def level(source: str, target: str, *sections: SectionValue, **layers: Any) -> Move:
+    def level(source: str, target: str, *sections: SectionValue, **layers: Any) -> Move:  # noqa: ANN401 - points or throws
         return Move(target=SendTarget(source=source, target=target, param="level_db"), sections=sections, **layers)
 
     words = tuple(

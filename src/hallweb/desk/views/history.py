@@ -8,7 +8,7 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk import song_sheet
 from hallweb.desk.context import changed
-from hallweb.desk.views import returns, sends, versions
+from hallweb.desk.views import moves, returns, sends, versions
 from hallweb.songs import actions
 
 
@@ -33,6 +33,8 @@ def _step(request: HttpRequest, song_id: int, step: Callable[[int, int], actions
 def _open_sheet(request: HttpRequest, state: actions.SongState) -> HttpResponse:
     if request.POST.get("view") == "sends":
         return sends.sheet(request, state, request.POST.get("section", ""))
+    if request.POST.get("view") == "moves":
+        return moves.sheet(request, state)
     if request.POST.get("view") == "versions":
         return versions.sheet(request, state, request.POST.get("with", ""))
     if request.POST.get("view") == "song":

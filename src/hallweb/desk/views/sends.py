@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk.bench import STARTS, by_kind
 from hallweb.desk.context import edited, frame_context, open_song, play_position, refused, show_screen
-from hallweb.desk.entry import EntryError, parse_entry
+from hallweb.desk.entry import EntryError, parse_entry, parse_number
 from hallweb.desk.matrix import BAR_PX, NEW_SEND_DB, Crossings, matrix_context, ticks
 from hallweb.songs.actions import SongState
 from hallweb.songs.wetness import wet_readings
@@ -155,10 +155,10 @@ def _edit_many(request: HttpRequest, plan: Plan, pairs: list[Pair], section: str
         case "unity":
             return "Unity", lambda p: set_levels(p, dict.fromkeys(pairs, 0.0), **where)
         case "nudge":
-            by_db = _number(text, "Type by how many dB, such as 0.5 or -2.")
+            by_db = parse_number(text, "Type by how many dB, such as 0.5 or -2.")
             return "Nudge", lambda p: nudge_sends(p, pairs, by_db, **where)
         case "scale":
-            share = _number(text.rstrip("% "), "Type how far apart they are to be in per cent, such as 50.") / 100
+            share = parse_number(text.rstrip("% "), "Type how far apart they are to be in per cent, such as 50.") / 100
             return "Scale", lambda p: scale_sends(p, pairs, share, **where)
         case "pan":
             pan = parse_entry(PAN, text)
@@ -192,13 +192,6 @@ def _new_return(plan: Plan, pairs: list[Pair], start: str) -> tuple[str, Edit]:
 def _level(text: str) -> Level:
     value = parse_entry(LEVEL, text)
     return float(value) if isinstance(value, (int, float)) else None
-
-
-def _number(text: str, sentence: str) -> float:
-    try:
-        return float(text.strip().replace("\N{MINUS SIGN}", "-").replace(",", ".").removesuffix("dB"))
-    except ValueError:
-        raise EntryError(sentence) from None
 
 
 @login_required

@@ -2,7 +2,7 @@
 
 import { toggleKeys } from "./screens.js";
 
-const VIEWS = ["song", "returns", "sends", "hand-off"];
+const VIEWS = ["song", "returns", "sends", "moves", "hand-off"];
 const LISTEN = { f: "full", d: "dry", r: "returns" };
 
 function isTyping(target) {

@@ -1,0 +1,63 @@
+"""What can move, as addresses and screens name it."""
+
+from collections.abc import Iterator
+
+from hallweb.desk.fields import BAND_NAMES, label_of
+from highhall.errors import CoreError
+from highhall.plan import Plan, Return, ReturnTarget, SendTarget, StepTarget, Target
+from highhall.plan.kinds import BAND_PARAMETERS, KINDS, RETURN_MOVABLE, SEND_MOVABLE
+from highhall.plan.move_table import target_place
+from highhall.plan.references import movable_parameter
+
+
+def key_of(target: Target) -> str:
+    """Return a target as one word of an address."""
+    match target:
+        case SendTarget():
+            return f"send:{target.source}:{target.target}:{target.param}"
+        case StepTarget():
+            return f"step:{target.target}:{target.step}:{target.param}"
+    return f"return:{target.target}:{target.param}"
+
+
+def target_of(plan: Plan, key: str) -> Target | None:
+    """Return what a word names; None if the plan has no such thing that could move."""
+    target: Target
+    match key.split(":"):
+        case ["send", source, goal, param]:
+            target = SendTarget(source=source, target=goal, param=param)
+        case ["return", goal, param]:
+            target = ReturnTarget(target=goal, param=param)
+        case ["step", goal, step, param]:
+            target = StepTarget(target=goal, step=step, param=param)
+        case _:
+            return None
+    try:
+        movable_parameter(plan, target)
+    except CoreError:
+        return None
+    return target
+
+
+def target_label(plan: Plan, target: Target) -> str:
+    """Return what of a thing moves, as its field is called."""
+    if isinstance(target, StepTarget) and target.param.startswith("bands/"):
+        _, index, name = target.param.split("/")
+        band = plan.return_(target.target).step(target.step).bands[int(index)]
+        parameter = next(p for p in BAND_PARAMETERS if p.name == name)
+        return f"{BAND_NAMES[band.shape]}, {label_of(parameter).lower()}"
+    label = label_of(movable_parameter(plan, target))
+    return "Level" if target.param == "level_db" else label
+
+
+def movable_of(plan: Plan, return_: Return) -> Iterator[tuple[str, str]]:
+    """Yield (key, words) of everything that can move in a return: its own values, its steps', and its feeds'."""
+    targets: list[Target] = [ReturnTarget(target=return_.id, param=param) for param in RETURN_MOVABLE]
+    for step in return_.chain:
+        movable = ["on", *(p.name for p in KINDS[step.kind].parameters if p.is_movable)]
+        movable += [f"bands/{index}/{name}" for index in range(len(step.bands)) for name in ("hz", "gain_db")]
+        targets += [StepTarget(target=return_.id, step=step.id, param=param) for param in movable]
+    for send in plan.sends_into(return_.id):
+        targets += [SendTarget(source=send.source, target=return_.id, param=param) for param in SEND_MOVABLE]
+    for target in targets:
+        yield key_of(target), f"{target_place(plan, target)}: {target_label(plan, target).lower()}"
