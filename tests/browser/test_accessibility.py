@@ -40,6 +40,8 @@ SCREENS = {
     "sends": "/songs/{}/sends/",
     "hand-off": "/songs/{}/hand-off/",
     "versions": "/songs/{}/versions/",
+    "moves": "/songs/{}/moves/?by=return:hall",
+    "the song at a glance": "/songs/{}/moves/?by=song",
 }
 
 

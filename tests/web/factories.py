@@ -7,7 +7,10 @@ import numpy as np
 from django.contrib.auth.models import User
 
 from hallweb.songs.actions import create_song
+from hallweb.songs.files import song_folder
+from hallweb.songs.material import measure
 from hallweb.songs.models import Song
+from highhall.interchange.audio_files import content_hash
 from highhall.plan import plan_from_document
 from tests.core.plans import make_document, write_stem
 
@@ -35,3 +38,18 @@ def make_song(owner: User, *, tracks: int = 3, **changes: Any) -> Song:
             write_stem(folder / track.stem, 0.1 * rng.standard_normal((1, 8 * 48000)))
 
     return create_song(owner, plan, put_stems)
+
+
+def sing(song: Song) -> Song:
+    """Give a song a voice of three phrases: 0.5 to 1.5, 2.2 to 3.0 (two words, the second at 2.6) and 5.0 to 6.0 s; all stems listened to."""
+    rng = np.random.default_rng(1)
+    voice = np.zeros((1, 8 * 48000))
+    for start, end in ((0.5, 1.5), (2.2, 2.55), (2.6, 3.0), (5.0, 6.0)):
+        span = slice(round(start * 48000), round(end * 48000))
+        voice[:, span] = 0.2 * rng.standard_normal((1, span.stop - span.start))
+    path = song_folder(song.pk) / "voice.wav"
+    write_stem(path, voice)
+    song.stems.filter(path="voice.wav").update(content_hash=content_hash(path))
+    for stem in song.stems.all():
+        measure(stem, 48000)
+    return song

@@ -20,7 +20,7 @@ from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter
 from highhall.timing import Milliseconds, NoteValue
 
-WIDTH, HEIGHT, TOP = 1010.0, 84.0, 12.0
+WIDTH, HEIGHT, TOP = 1000.0, 84.0, 12.0
 LOWEST_DB, HIGHEST_DB = -36.0, 6.0
 _COLUMN_PX = 3
 _WAVE_DB = 60.0

@@ -19,7 +19,8 @@ from hallweb.songs.phrase_ends import ends_of
 from hallweb.songs.stems import SongSounds, song_sounds
 from hallweb.songs.wetness import wet_readings
 from highhall.measure import Material, Phrase
-from highhall.plan import Plan, ReturnTarget, SendTarget, Song, Target, Track
+from highhall.plan import Plan, ReturnTarget, Section, SendTarget, Song, Target, Track
+from highhall.timing import Position
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,14 +180,18 @@ def _glance(opened: SongState) -> dict[str, Any]:
             if value.section == section.id
         ]
         now: list[object] = [(key, value.value) for key, value in values]
-        thrown = _layers_in(plan, section.id)
-        changes.append({"count": len(values), "layers": thrown, "is_same": now == before and not thrown})
+        throws, points = (_within(section, places) for places in _layers(plan))
+        is_same = now == before and not throws and not points
+        changes.append({"count": len(values), "throws": throws, "points": points, "is_same": is_same})
         before = now
     return {"rows": rows, "changes": changes}
 
 
-def _layers_in(plan: Plan, section_id: str) -> int:
-    section = plan.song.section(section_id)
-    places = [throw.at for move in plan.moves for throw in move.throws]
-    places += [point.at for move in plan.moves for point in move.points]
+def _layers(plan: Plan) -> tuple[list[Position], list[Position]]:
+    """Return where throws begin and where points stand."""
+    throws = [throw.at for move in plan.moves for throw in move.throws]
+    return throws, [point.at for move in plan.moves for point in move.points]
+
+
+def _within(section: Section, places: list[Position]) -> int:
     return sum(section.start <= place < section.end for place in places)

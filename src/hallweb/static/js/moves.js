@@ -86,8 +86,8 @@ function holdThrow(flag) {
   show();
   if (!flag) return;
   const form = $("[data-throw-form]");
-  const { value, length, rampIn, rampOut } = flag.dataset;
-  for (const [name, text] of Object.entries({ value, start: held.at, length, ramp_in: rampIn, ramp_out: rampOut })) form.elements[name].value = text;
+  const { throwValue, throwLength, throwIn, throwOut } = flag.dataset;
+  for (const [name, text] of Object.entries({ value: throwValue, start: held.at, length: throwLength, ramp_in: throwIn, ramp_out: throwOut })) form.querySelector(`[name=${name}]`).value = text;
   $("[data-throw-name]").textContent = `Throw, ${rowOf(flag).querySelector("b").textContent}`;
 }
 
@@ -193,7 +193,7 @@ function onKey(event) {
   else if (flag && (event.key === "Enter" || event.key === " ")) {
     event.preventDefault();
     holdThrow(flag);
-    $("[data-throw-form]").elements.value.focus();
+    $("[data-throw-form] [name=value]").focus();
   } else if (flag && event.key === "Delete") {
     holdThrow(flag);
     changeThrow("remove");
@@ -287,7 +287,7 @@ export function bindMoves(player) {
     requestAnimationFrame(drawPlay);
     const line = $("[data-moves-play]");
     if (!line || !player.manifest) return;
-    line.style.transform = `translateX(${Math.min(player.sample / player.manifest.endSample, 1) * 1010}px)`;
+    line.style.transform = `translateX(${Math.min(player.sample / player.manifest.endSample, 1) * 1000}px)`;
   }
   drawPlay();
 }

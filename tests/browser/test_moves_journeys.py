@@ -1,0 +1,189 @@
+"""Moves in the real interface: steps across sections, throws at phrase ends, gaps, ringing out; by mouse and by keyboard alone."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from hallweb.songs.rows import load_plan
+from highhall.plan import SendTarget
+from highhall.plan.edits.moves import value_in
+from tests.browser.listening import wait_for_sample, wait_for_sound, wait_until
+from tests.web.factories import make_song, make_user, sing
+
+PLATE = SendTarget(source="voice", target="plate", param="level_db")
+ROW = '[data-move-row="send:voice:plate:level_db"]'
+
+
+@pytest.fixture
+def song(transactional_db):
+    return sing(make_song(make_user()))
+
+
+@pytest.fixture
+def moves(desk):
+    """Return the page on the Moves screen, by the plate."""
+    desk.keyboard.press("4")
+    expect(desk.get_by_role("heading", name="Moves", exact=True)).to_be_visible()
+    expect(desk.locator(ROW)).to_be_visible()
+    return desk
+
+
+def revision(page, number: int) -> None:
+    expect(page.locator("#history")).to_contain_text(f"revision {number}")
+
+
+def cell(page, section: str):
+    return page.locator(f'[data-move-cell="send:voice:plate:level_db|{section}"]')
+
+
+def throws(song) -> list[float]:
+    plan = load_plan(song)
+    move = plan.move(PLATE)
+    return [round(plan.song.time.seconds_at(t.at), 1) for t in move.throws] if move else []
+
+
+def test_levels_step_across_sections_and_throws_follow_the_phrases(moves, song) -> None:
+    page = moves
+    first, last = (cell(page, section).bounding_box() for section in "ab")
+    page.mouse.move(first["x"] + 60, first["y"] + 60)
+    page.mouse.down()
+    page.mouse.move(last["x"] + 60, last["y"] + 60, steps=4)
+    page.mouse.up()
+    bar = page.get_by_role("toolbar", name="Change the chosen values")
+    expect(bar).to_contain_text("2 values")
+    bar.get_by_label("Set to").fill("-5")
+    bar.get_by_label("Set to").press("Enter")
+    revision(page, 2)
+    cell(page, "b").click(position={"x": 60, "y": 60})
+    expect(bar).to_contain_text("1 value")
+    bar.get_by_label("Nudge by, dB").fill("2")
+    bar.get_by_label("Nudge by, dB").press("Enter")
+    revision(page, 3)
+    assert [value_in(load_plan(song), (PLATE, section)) for section in "ab"] == [-5, -3]
+    cell(page, "a").click(position={"x": 60, "y": 60})
+    bar.get_by_label("Length of new throws").fill("1/8")
+    bar.get_by_role("button", name="Throw last words").click()
+    revision(page, 4)
+    expect(page.locator(f"{ROW} [data-flag]")).to_have_count(2)
+    assert throws(song) == pytest.approx([0.5, 2.6], abs=0.1)
+    page.locator(f"{ROW} [data-flag]").first.click(position={"x": 8, "y": 40}, force=True)
+    form = page.locator("[data-throw-form]")
+    expect(form.get_by_label("Lasts")).to_have_value("1/8")
+    form.get_by_label("Level, dB").fill("1.5")
+    form.get_by_label("Which throws").select_option("all of its row in this section")
+    form.get_by_role("button", name="Change").click()
+    revision(page, 5)
+    assert [t.value for t in load_plan(song).move(PLATE).throws] == [1.5, 1.5]
+    for number in (4, 3, 2, 1):
+        page.keyboard.press("Control+z")
+        revision(page, number)
+    expect(page.locator("#history")).to_contain_text("nothing to undo")
+    assert load_plan(song).move(PLATE) is None
+
+
+def test_a_phrase_end_is_pressed_gaps_are_filled_and_the_end_rings_out(moves, song) -> None:
+    page = moves
+    page.locator(f"{ROW} [data-phrase-end]").nth(2).click()
+    revision(page, 2)
+    assert throws(song) == pytest.approx([5.0], abs=0.1)
+    page.keyboard.press("Control+z")
+    revision(page, 1)
+    page.locator(f"{ROW} [data-phrase-end]").first.click(modifiers=["Shift"])  # all of the section
+    revision(page, 3)
+    assert throws(song) == pytest.approx([0.5, 2.6], abs=0.1)
+    page.keyboard.press("Control+z")
+    revision(page, 1)
+    cell(page, "a").click(position={"x": 60, "y": 60})
+    page.get_by_role("button", name="Fill the gaps").click()
+    revision(page, 4)
+    assert throws(song) == pytest.approx([1.5, 3.0], abs=0.1)
+    page.keyboard.press("Control+z")
+    revision(page, 1)
+    cell(page, "b").click(position={"x": 60, "y": 60})
+    page.get_by_role("button", name="Ring out").click()
+    revision(page, 5)
+    assert throws(song) == pytest.approx([5.0], abs=0.1)
+
+
+def test_moves_by_keyboard_alone(moves, song) -> None:
+    page = moves
+    for _ in range(80):
+        if cell(page, "a").evaluate("element => element === document.activeElement"):
+            break
+        page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    page.keyboard.type("-7")
+    page.keyboard.press("Enter")
+    revision(page, 2)
+    wait_until(
+        page, "document.querySelector('[data-cells-form]') && !document.querySelector('[data-cells-form]').hidden"
+    )
+    cell(page, "a").focus()
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Escape")
+    page.keyboard.press("]")
+    revision(page, 3)
+    assert [value_in(load_plan(song), (PLATE, section)) for section in "ab"] == [-7, -9.5]
+    cell(page, "a").focus()
+    page.keyboard.press("Escape")
+    page.keyboard.press("Delete")
+    revision(page, 4)
+    assert value_in(load_plan(song), (PLATE, "a")) == -10
+    page.get_by_role("button", name="Throw last words").focus()
+    page.keyboard.press("Enter")
+    revision(page, 5)
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press(".")
+    expect(page.locator("[data-throw-form]").get_by_label("Level, dB")).to_be_visible()
+    page.keyboard.press("Delete")
+    revision(page, 6)
+    assert len(throws(song)) == 1
+
+
+def test_points_are_drawn_and_a_ride_is_recorded_while_it_plays(moves, song) -> None:
+    page = moves
+    picture = page.locator(f"{ROW} [data-move-picture]").bounding_box()
+    page.keyboard.down("Alt")
+    page.mouse.click(picture["x"] + 253, picture["y"] + 40)  # a quarter of 8 s: bar 2
+    page.keyboard.up("Alt")
+    revision(page, 2)
+    (point,) = load_plan(song).move(PLATE).points
+    assert str(point.at) == "2|1"
+    assert -20 < point.value < -5
+    page.locator("[data-dot]").focus()
+    page.keyboard.press("Delete")
+    revision(page, 3)
+    cell(page, "a").click(position={"x": 60, "y": 60})
+    page.keyboard.press(" ")
+    page.evaluate("document.activeElement.blur()")
+    page.keyboard.press(" ")
+    wait_for_sound(page)
+    control = page.get_by_label("Ride: hold it while the song plays").bounding_box()
+    page.mouse.move(control["x"] + 40, control["y"] + control["height"] / 2)
+    page.mouse.down()
+    start = page.evaluate("window.highHall.player.sample")
+    page.mouse.move(control["x"] + 90, control["y"] + control["height"] / 2, steps=5)
+    wait_for_sample(page, start + 24000)
+    page.mouse.up()
+    revision(page, 4)
+    points = load_plan(song).move(PLATE).points
+    assert 2 <= len(points) < 10
+    assert points[-1].value > points[0].value
+    assert page.evaluate("window.highHall.player.isPlaying")
+
+
+def test_a_value_gets_a_row_and_the_song_is_seen_at_a_glance(moves, song) -> None:
+    page = moves
+    page.get_by_label("also").select_option("plate, reverb: decay")
+    row = page.locator('[data-move-row="step:plate:reverb:decay_s"]')
+    expect(row).to_be_visible()
+    row.locator("[data-move-cell]").last.click(position={"x": 60, "y": 60})
+    page.get_by_label("Set to").fill("2.5")
+    page.get_by_label("Set to").press("Enter")
+    revision(page, 2)
+    expect(row).to_contain_text("2.5")
+    page.get_by_label("by", exact=True).select_option("the song at a glance")
+    expect(page.get_by_role("row", name=re.compile("All, measured"))).to_contain_text(re.compile("LUFS.*LUFS"))
+    page.get_by_role("link", name="voice").click()
+    expect(page.locator("[data-move-row]")).to_have_count(2)
