@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -22,18 +23,18 @@ from highhall.timing import Milliseconds, NoteValue
 
 WIDTH, HEIGHT, TOP = 1000.0, 84.0, 12.0
 LOWEST_DB, HIGHEST_DB = -36.0, 6.0
-_COLUMN_PX = 3
+_COLUMN_PX = 5
 _WAVE_DB = 60.0
 _TEXT_FROM_PX = 34
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class SongScale:
     """The song's time on the screen's width."""
 
     song: Song
 
-    @property
+    @cached_property
     def end_s(self) -> float:
         """How long the song is."""
         return self.song.end_sample / self.song.sample_rate
@@ -58,14 +59,13 @@ class Heard:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cell:
-    """A value in a section: `is_set` where it is the section's own."""
+    """A value in a section: `is_set` where it is the section's own; coordinates as they are written."""
 
     section: str
-    name: str
-    x: float
-    width: float
+    x: str
+    width: str
     text: str
-    text_y: float
+    text_y: str
     is_set: bool
     words: str
 
@@ -241,11 +241,10 @@ def _cells(plan: Plan, place: str, scale: SongScale, drawing: Drawing, own: Move
         ramp = f", by {here.ramp} {here.ramp_side} it" if here and here.ramp else ""
         yield Cell(
             section=section.id,
-            name=section.name,
-            x=start,
-            width=end - start,
+            x=px(start),
+            width=px(end - start),
             text=text if here or end - start >= _TEXT_FROM_PX else "",
-            text_y=y + 15 if y < HEIGHT - 20 else y - 5,
+            text_y=px(y + 15 if y < HEIGHT - 20 else y - 5),
             is_set=here is not None,
             words=f"{place} in {section.name}: {text}{ramp}"
             if here
@@ -290,8 +289,9 @@ def silhouette(scale: SongScale, material: Material, start_s: float) -> str:
     columns = round(WIDTH / _COLUMN_PX)
     peaks = material.overview(-start_s, scale.end_s - start_s, columns)
     heights = np.clip((20 * np.log10(np.maximum(peaks, 1e-6)) + _WAVE_DB) / _WAVE_DB, 0, 1) * (HEIGHT - TOP) * 0.7
-    corners = (f"{(n + 0.5) * _COLUMN_PX:g},{HEIGHT - height:.0f}" for n, height in enumerate(heights))
-    return f"0,{HEIGHT:g} {' '.join(corners)} {WIDTH:g},{HEIGHT:g}"
+    tops = np.rint(HEIGHT - heights).astype(int).tolist()
+    corners = " ".join(f"{x},{y}" for x, y in zip(range(2, round(WIDTH), _COLUMN_PX), tops, strict=True))
+    return f"0,{HEIGHT:g} {corners} {WIDTH:g},{HEIGHT:g}"
 
 
 def brackets(scale: SongScale, phrases: Sequence[Phrase], start_s: float) -> list[tuple[float, float]]:

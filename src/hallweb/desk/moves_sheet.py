@@ -1,7 +1,8 @@
 """What the Moves screen shows: by return, by instrument, or the whole song at a glance."""
 
+import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
@@ -11,15 +12,16 @@ from django.http import HttpRequest, QueryDict
 
 from hallweb.desk.charts import looks
 from hallweb.desk.move_pictures import Heard, Row, SongScale, brackets, row_of, silhouette
-from hallweb.desk.move_targets import key_of, movable_of, target_of
+from hallweb.desk.move_targets import key_of, movable_of, target_label, target_of
 from hallweb.songs.actions import SongState
-from hallweb.songs.material import kept_material
+from hallweb.songs.material import is_measured, kept_material
 from hallweb.songs.models import Stem
 from hallweb.songs.phrase_ends import ends_of
-from hallweb.songs.stems import SongSounds, song_sounds
+from hallweb.songs.stems import song_sounds
 from hallweb.songs.wetness import wet_readings
-from highhall.measure import Material, Phrase
-from highhall.plan import Plan, ReturnTarget, Section, SendTarget, Song, Target, Track
+from highhall.plan import Plan, ReturnTarget, Section, SendTarget, Song, Target
+from highhall.plan.edits.moves import own_value
+from highhall.plan.move_table import target_place
 from highhall.timing import Position
 
 
@@ -70,84 +72,101 @@ def moves_context(opened: SongState, state: MovesState) -> dict[str, Any]:
     return {
         **context,
         "rows": made,
+        "level_key": f"return:{key}:level_db",
         "snaps": _eighths(plan.song),
         "more": [each for each in more if each[0] not in there],
     }
+
+
+@dataclass(frozen=True, slots=True)
+class LazyRow:
+    """A row that is drawn only where its drawing is not kept: `drawn_from` says all that it shows."""
+
+    key: str
+    drawn_from: str
+    draw: Callable[[], Row]
 
 
 class _Rows:
     def __init__(self, opened: SongState, scale: SongScale) -> None:
         self._plan, self._scale = opened.plan, scale
         self._looks = looks(opened.plan.returns)
-        self._tracks = {track.id: track for track in opened.plan.tracks}
-        self._heard = heard_by_track(opened, scale)
+        self._names = opened.plan.names
+        self._order = [
+            item.id for items in (opened.plan.tracks, opened.plan.groups, opened.plan.returns) for item in items
+        ]
+        self._heard = HeardTracks(opened, scale)
+        self._moves = {move.target: move for move in opened.plan.moves}
+        self._seen = repr((opened.song.pk, opened.plan.song))
 
-    def _row(self, target: Target, name: str = "") -> Row:
-        heard = self._heard.get(target.source) if isinstance(target, SendTarget) else None
-        return row_of(self._plan, target, self._scale, tint=self._looks[target.target].tint, name=name, heard=heard)
+    def _row(self, target: Target, name: str = "") -> LazyRow:
+        tint = self._looks[target.target].tint
+        source = target.source if isinstance(target, SendTarget) else ""
+        place = name or target_place(self._plan, target)
 
-    def by_return(self, return_id: str, shown: list[Target]) -> list[Row]:
+        def draw() -> Row:
+            heard = self._heard.of(source) if source else None
+            return row_of(self._plan, target, self._scale, tint=tint, name=name, heard=heard)
+
+        key = key_of(target)
+        words = (target_label(self._plan, target), tint, own_value(self._plan, target), self._moves.get(target))
+        seen = repr((self._seen, key, place, *words, self._heard.mark(source)))
+        return LazyRow(key, hashlib.sha256(seen.encode()).hexdigest(), draw)
+
+    def by_return(self, return_id: str, shown: list[Target]) -> list[LazyRow]:
         """Return a return's feeds, what else of it moves or is asked for, and its level."""
-        names = self._plan.names
-        feeds: list[Target] = []
-        rows = []
-        for send in sorted(self._plan.sends_into(return_id), key=self._place):
-            target = SendTarget(source=send.source, target=return_id, param="level_db")
-            feeds.append(target)
-            rows.append(self._row(target, names[send.source]))
+        feeds: list[Target] = [
+            SendTarget(source=send.source, target=return_id, param="level_db")
+            for send in sorted(self._plan.sends_into(return_id), key=lambda send: self._order.index(send.source))
+        ]
         level = ReturnTarget(target=return_id, param="level_db")
-        moving = [move.target for move in self._plan.moves if move.target.target == return_id]
-        others = [target for target in dict.fromkeys([*moving, *shown]) if target not in (*feeds, level)]
-        rows += [self._row(target) for target in others if target.target == return_id]
-        return [*rows, self._row(level, names[return_id])]
+        moving = [target for target in self._moves if target.target == return_id]
+        others = [t for t in dict.fromkeys([*moving, *shown]) if t not in (*feeds, level) and t.target == return_id]
+        rows = [self._row(target, self._names[target.source]) for target in feeds if isinstance(target, SendTarget)]
+        return [*rows, *map(self._row, others), self._row(level, self._names[return_id])]
 
-    def _place(self, send: Any) -> int:  # noqa: ANN401 - a send
-        order = [*self._tracks, *(g.id for g in self._plan.groups), *(r.id for r in self._plan.returns)]
-        return order.index(send.source)
-
-    def by_track(self, track_id: str) -> list[Row]:
+    def by_track(self, track_id: str) -> list[LazyRow]:
         """Return an instrument's sends, by return, and what else of them moves."""
-        names = self._plan.names
         targets = [
             SendTarget(source=track_id, target=r.id, param="level_db")
             for r in self._plan.returns
             if self._plan.send(track_id, r.id)
         ]
-        others = [
-            move.target
-            for move in self._plan.moves
-            if isinstance(move.target, SendTarget) and move.target.source == track_id and move.target not in targets
-        ]
-        return [self._row(t, names[t.target]) for t in targets] + [self._row(t) for t in others]
+        moving = [t for t in self._moves if isinstance(t, SendTarget) and t.source == track_id]
+        others = [target for target in moving if target not in targets]
+        return [self._row(t, self._names[t.target]) for t in targets] + [self._row(t) for t in others]
 
 
-def heard_by_track(opened: SongState, scale: SongScale) -> Mapping[str, Heard]:
-    """Return what each track plays, as far as its stem was listened to."""
-    plan = opened.plan
-    sounds = song_sounds(opened.song.pk)
-    stems = {stem.path: stem for stem in Stem.objects.filter(song_id=opened.song.pk)}
-    heard = {}
-    for track in plan.tracks:
-        stem = stems.get(track.stem)
-        material = kept_material(stem, plan.song.sample_rate) if stem else None
-        if stem and material:
-            heard[track.id] = _heard(sounds, plan, track, material, material.phrases(stem.threshold_db), scale)
-    return heard
+class HeardTracks:
+    """What a song's tracks play, each worked out when it is asked for."""
 
+    def __init__(self, opened: SongState, scale: SongScale) -> None:
+        self._plan, self._scale = opened.plan, scale
+        self._sounds = song_sounds(opened.song.pk)
+        self._stems = {stem.path: stem for stem in Stem.objects.filter(song_id=opened.song.pk)}
+        self._tracks = {track.id: track for track in opened.plan.tracks}
 
-def _heard(
-    sounds: SongSounds, plan: Plan, track: Track, material: Material, phrases: tuple[Phrase, ...], scale: SongScale
-) -> Heard:
-    return Heard(
-        outline=_outline(material, track.start_s, scale),
-        phrases=brackets(scale, phrases, track.start_s),
-        ends=ends_of(sounds, plan, track, phrases),
-    )
+    def mark(self, track_id: str) -> object:
+        """Return what tells the sound of a track from another's."""
+        track = self._tracks.get(track_id)
+        stem = self._stems.get(track.stem) if track else None
+        if track is None or stem is None:
+            return None
+        return stem.content_hash, stem.threshold_db, track.start_s, is_measured(stem, self._plan.song.sample_rate)
 
-
-@lru_cache(maxsize=128)
-def _outline(material: Material, start_s: float, scale: SongScale) -> str:
-    return silhouette(scale, material, start_s)
+    def of(self, track_id: str) -> Heard | None:
+        """Return what a track plays; None if its stem was not listened to, or it is no track."""
+        track = self._tracks.get(track_id)
+        stem = self._stems.get(track.stem) if track else None
+        material = kept_material(stem, self._plan.song.sample_rate) if stem else None
+        if track is None or stem is None or material is None:
+            return None
+        phrases = material.phrases(stem.threshold_db)
+        return Heard(
+            outline=silhouette(self._scale, material, track.start_s),
+            phrases=brackets(self._scale, phrases, track.start_s),
+            ends=ends_of(self._sounds, self._plan, track, phrases),
+        )
 
 
 @lru_cache(maxsize=32)

@@ -1,12 +1,15 @@
 """A song's time as one object: positions, note values, seconds and samples."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 
 from highhall.timing.meters import Meter, MeterMap
 from highhall.timing.notes import NoteValue, TimeValue
 from highhall.timing.positions import Position
 from highhall.timing.tempo import TempoMap
+
+_MOST_KNOWN = 4096
+"""Positions whose seconds are remembered: the same few are asked for again and again."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,10 +19,16 @@ class SongTime:
     meters: MeterMap
     tempos: TempoMap
     sample_rate: int
+    _known: dict[Position, float] = field(default_factory=dict, compare=False, repr=False)
 
     def seconds_at(self, position: Position) -> float:
         """Return seconds from 1|1."""
-        return self.tempos.seconds_at(self.meters.whole_notes_at(position))
+        seconds = self._known.get(position)
+        if seconds is None:
+            if len(self._known) >= _MOST_KNOWN:
+                self._known.clear()
+            seconds = self._known[position] = self.tempos.seconds_at(self.meters.whole_notes_at(position))
+        return seconds
 
     def sample_at(self, position: Position) -> int:
         """Return the sample at a position: seconds x rate, rounded."""

@@ -15,7 +15,7 @@ from hallweb.desk.context import edited, frame_context, open_song, refused, sent
 from hallweb.desk.entry import EntryError, parse_entry, parse_number, parse_position
 from hallweb.desk.move_pictures import SongScale
 from hallweb.desk.move_targets import target_label, target_of
-from hallweb.desk.moves_sheet import MovesState, heard_by_track, moves_context
+from hallweb.desk.moves_sheet import HeardTracks, MovesState, moves_context
 from hallweb.songs.actions import SongState
 from highhall.advise.rides import thinned
 from highhall.advise.throws import PhraseEnd, ends_in, gap_throws, last_word_throw, ring_out
@@ -204,10 +204,11 @@ def _ends(opened: SongState, target: Target) -> tuple[PhraseEnd, ...]:
     CoreError
         If they are not known.
     """
-    heard = heard_by_track(opened, SongScale(opened.plan.song))
-    if not isinstance(target, SendTarget) or target.source not in heard:
+    tracks = HeardTracks(opened, SongScale(opened.plan.song))
+    heard = tracks.of(target.source) if isinstance(target, SendTarget) else None
+    if heard is None:
         raise CoreError("phrases are known of tracks whose stems were listened to; throw a send of such a track")
-    return tuple(heard[target.source].ends)
+    return tuple(heard.ends)
 
 
 def _throwing(request: HttpRequest, opened: SongState, cells: list[Cell], what: str) -> tuple[str, Edit]:
