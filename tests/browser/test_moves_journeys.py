@@ -82,6 +82,29 @@ def test_levels_step_across_sections_and_throws_follow_the_phrases(moves, song) 
     assert load_plan(song).move(PLATE) is None
 
 
+def test_a_level_and_a_ramp_are_dragged(moves, song) -> None:
+    page = moves
+    box = cell(page, "b").bounding_box()
+    line = float(cell(page, "b").get_attribute("data-y"))
+    top = page.locator(f"{ROW} [data-move-picture]").bounding_box()["y"]
+    page.mouse.move(box["x"] + 120, top + line)
+    page.mouse.down()
+    page.mouse.move(box["x"] + 120, top + 48.5, steps=3)  # half way from -36 to 6 dB
+    expect(page.locator(".move-figure").filter(has_text="−15.0")).to_be_visible()
+    page.mouse.up()
+    revision(page, 2)
+    assert value_in(load_plan(song), (PLATE, "b")) == -15
+    diamond = page.locator(f"{ROW} [data-ramp-end]").bounding_box()
+    x, y = diamond["x"] + diamond["width"] / 2, diamond["y"] + diamond["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 62, y, steps=3)  # half a second of 8: a quarter at 120
+    page.mouse.up()
+    revision(page, 3)
+    (value,) = load_plan(song).move(PLATE).sections
+    assert (str(value.ramp), value.ramp_side) == ("1/4", "after")
+
+
 def test_a_phrase_end_is_pressed_gaps_are_filled_and_the_end_rings_out(moves, song) -> None:
     page = moves
     page.locator(f"{ROW} [data-phrase-end]").nth(2).click()

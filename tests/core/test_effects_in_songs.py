@@ -122,7 +122,7 @@ def test_an_impulse_sounds_in_the_engine_and_its_pieces() -> None:
     heard = Stems({name: source.by_path(name) for name in ("voice.wav", "drum.wav")}, {"ir.wav": response})
     frames = piece_frames(plan)
     whole = Engine(plan, heard, lanes={"far"}).advance(3 * frames).returns["far"]
-    piece = PieceRenderer(kept=1).render(LanePieces(plan, "far", HASHES, heard.responses), heard, 2)
+    piece = PieceRenderer(kept=1).render(LanePieces(plan, "far", HASHES, heard.responses), heard, 2).sound
     assert np.abs(whole).max() > 0.01
     assert np.abs(piece - whole[:, 2 * frames :]).max() < 1e-5 * np.abs(whole).max()
 

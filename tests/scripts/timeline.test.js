@@ -4,7 +4,7 @@ import assert from "node:assert/strict";
 import { test } from "node:test";
 
 import { stepped } from "../../src/hallweb/static/js/steps.js";
-import { beatAt, nextStretch, sampleAt } from "../../src/hallweb/static/js/timeline.js";
+import { barBefore, beatAt, nextStretch, sampleAt } from "../../src/hallweb/static/js/timeline.js";
 
 test("stretches follow the pieces and end with the song", () => {
   assert.deepEqual(nextStretch(150, 100, 230, null), { index: 1, start: 150, end: 200, offset: 50, wraps: false, next: 200 });
@@ -55,4 +55,13 @@ test("arrow keys step notes, times and numbers, and keep their units", () => {
   assert.equal(stepped("1.6", "0.1", 1, { isCoarse: true }), "2.1");
   assert.equal(stepped("1/8", "1", 1, { isCoarse: true }), "1/4");
   assert.equal(stepped("soon", "1", 1), "soon");
+});
+
+test("a bar before is a bar's length before, never before the song", () => {
+  const beats = [0, 1, 2, 3, 4, 5].map((n) => [n * 100, Math.floor(n / 2) + 1, (n % 2) + 1]); // bars of 200 samples
+  assert.equal(barBefore(beats, 400), 200);
+  assert.equal(barBefore(beats, 450), 250);
+  assert.equal(barBefore(beats, 100), 0);
+  assert.equal(barBefore(beats, 9000), 8800);
+  assert.equal(barBefore([[0, 1, 1]], 50), 0);
 });

@@ -2,7 +2,16 @@ import pytest
 from django.urls import reverse
 
 from hallweb.songs.models import Song
+from tests.sessions import end_other_sessions
 from tests.web.factories import make_song, make_user
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _no_sessions_left(django_db_setup, django_db_blocker):
+    """Processes and threads that tests started may leave sessions; they would keep the test database from going."""
+    yield
+    with django_db_blocker.unblock():
+        end_other_sessions()
 
 
 @pytest.fixture(autouse=True)

@@ -65,9 +65,20 @@ class Cell:
     x: str
     width: str
     text: str
+    y: str
     text_y: str
     is_set: bool
     words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RampEnd:
+    """Where a section's own value begins; `whole_s` is how long a whole note lasts there."""
+
+    section: str
+    x: float
+    y: float
+    whole_s: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -113,7 +124,7 @@ class Row:
     tint: str = ""
     heard: Heard = field(default_factory=Heard)
     ends: Sequence[tuple[int, float]] = ()
-    ramps: Sequence[tuple[float, float, str]] = ()
+    ramps: Sequence[RampEnd] = ()
     is_level: bool = False
 
 
@@ -244,6 +255,7 @@ def _cells(plan: Plan, place: str, scale: SongScale, drawing: Drawing, own: Move
             x=px(start),
             width=px(end - start),
             text=text if here or end - start >= _TEXT_FROM_PX else "",
+            y=px(y),
             text_y=px(y + 15 if y < HEIGHT - 20 else y - 5),
             is_set=here is not None,
             words=f"{place} in {section.name}: {text}{ramp}"
@@ -252,10 +264,16 @@ def _cells(plan: Plan, place: str, scale: SongScale, drawing: Drawing, own: Move
         )
 
 
-def _ramps(plan: Plan, scale: SongScale, drawing: Drawing, move: Move) -> Iterator[tuple[float, float, str]]:
+def _ramps(plan: Plan, scale: SongScale, drawing: Drawing, move: Move) -> Iterator[RampEnd]:
+    time = plan.song.time
     for value in move.sections:
-        section = plan.song.section(value.section)
-        yield scale.x(plan.song.time.seconds_at(section.start)), drawing.y_of(value.value, plan.song), section.name
+        start = plan.song.section(value.section).start
+        yield RampEnd(
+            section=value.section,
+            x=scale.x(time.seconds_at(start)),
+            y=drawing.y_of(value.value, plan.song),
+            whole_s=time.seconds_of(NoteValue(1, 1), start),
+        )
 
 
 def _flags(plan: Plan, scale: SongScale, drawing: Drawing, move: Move) -> Iterator[Flag]:

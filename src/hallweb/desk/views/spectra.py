@@ -6,7 +6,7 @@ from django.shortcuts import render
 
 from hallweb.audition.spectra import lane_reading
 from hallweb.desk.bench import BenchState
-from hallweb.desk.context import item_or_404, open_song
+from hallweb.desk.context import open_song
 from hallweb.desk.spectrum_charts import hit_points, spectrum_picture
 from hallweb.desk.time_axis import TimeAxis
 from hallweb.songs.chain_sound import chain_picture
@@ -23,7 +23,9 @@ def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return the measured spectrum of a return in a section, or over the whole song."""
     opened = open_song(request, song_id)
     plan = opened.plan
-    return_ = item_or_404(plan.returns, key)
+    return_ = next((r for r in plan.returns if r.id == key), None)
+    if return_ is None:
+        return _nothing()
     time, rate = plan.song.time, plan.song.sample_rate
     section = next((s for s in plan.song.sections if s.id == request.GET.get("section")), None)
     start, stop = (time.sample_at(section.start), time.sample_at(section.end)) if section else (0, plan.song.end_sample)
@@ -38,11 +40,18 @@ def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     return render(request, f"{_PART}#spectrum", {"spectrum": picture, "where": where, "band": {"return": return_}})
 
 
+def _nothing() -> HttpResponse:
+    """Answer that there is nothing to draw: the return was removed after its band had asked."""
+    return HttpResponse(status=204)
+
+
 @login_required
 def hit(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return the rendered answer of a return to one hit."""
     opened = open_song(request, song_id)
-    return_ = item_or_404(opened.plan.returns, key)
+    return_ = next((r for r in opened.plan.returns if r.id == key), None)
+    if return_ is None:
+        return _nothing()
     state = BenchState.of(request, opened.plan.song, key)
     try:
         picture = chain_picture(song_sounds(song_id), opened.plan, return_)

@@ -1,15 +1,12 @@
 // The Moves screen: cells chosen by pointer and keyboard and changed as one edit, flags, phrase ends, points and rides.
 
 import { edit } from "./requests.js";
+import { isHeld, levelAt } from "./stepdrags.js";
 import { sectionAt } from "./strip.js";
 import { beatAt } from "./timeline.js";
 
 const MINUS = "\u2212";
 const RIDE_MS = 50;
-const LOW_DB = -36;
-const HIGH_DB = 6;
-const TOP = 14;
-const FLOOR = 83;
 const $ = (selector) => document.querySelector(selector);
 const $$ = (selector) => [...document.querySelectorAll(selector)];
 
@@ -115,8 +112,7 @@ function addPoint(event, player) {
   if (!("level" in row.dataset)) return;
   const box = picture.getBoundingClientRect();
   const sample = ((event.clientX - box.left) / box.width) * player.manifest.endSample;
-  const share = 1 - Math.min(Math.max((event.clientY - box.top - TOP) / (FLOOR - TOP), 0), 1);
-  const level = Math.round((LOW_DB + share * (HIGH_DB - LOW_DB)) * 2) / 2;
+  const level = levelAt(event.clientY - box.top, 0.5);
   edit($("[data-moves]").dataset.pointsUrl, { target: row.dataset.moveRow, do: "add", at: eighthAt(sample, player), value: String(level) });
 }
 
@@ -138,7 +134,7 @@ function onPointerDown(event) {
 }
 
 function onPointerMove(event) {
-  if (!pressed) return;
+  if (!pressed || isHeld()) return;
   const over = document.elementFromPoint(event.clientX, event.clientY)?.closest?.("[data-move-cell]");
   if (over && over !== pressed) choose(around(anchor, over));
 }

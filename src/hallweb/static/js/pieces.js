@@ -1,6 +1,35 @@
-// Fetches and decodes pieces; keeps the last ones by key, so that equal keys are fetched once.
+// Lists of pieces; and pieces, fetched and decoded. Keeps the last ones by key, so that equal keys are fetched once.
 
 const KEPT = 240;
+
+/** Lists of pieces by what is to be heard, each asked for once until the plan changes. */
+export class PieceLists {
+  #url;
+  #lists = new Map();
+
+  constructor(url) {
+    this.#url = url;
+  }
+
+  /** Forget all lists, since the plan has changed. */
+  clear() {
+    this.#lists.clear();
+  }
+
+  /** Return a promise of the list for a query; it fails if none comes. */
+  of(query) {
+    const key = query.toString();
+    if (!this.#lists.has(key)) {
+      const list = fetch(key ? `${this.#url}?${key}` : this.#url).then((response) => {
+        if (!response.ok) throw new Error(`the list of pieces did not come (${response.status})`);
+        return response.json();
+      });
+      list.catch(() => this.#lists.delete(key));
+      this.#lists.set(key, list);
+    }
+    return this.#lists.get(key);
+  }
+}
 
 export class PieceStore {
   #context;

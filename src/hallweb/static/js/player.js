@@ -1,8 +1,8 @@
 // Plays the song as pieces, lane by lane, gaplessly; takes up edits while it plays.
 
 import { FEED, Mixer } from "./mixer.js";
-import { PieceStore } from "./pieces.js";
-import { nextStretch, sampleAt } from "./timeline.js";
+import { PieceLists, PieceStore } from "./pieces.js";
+import { barBefore, nextStretch, sampleAt } from "./timeline.js";
 
 const LOOK_AHEAD_S = 3;
 const START_DELAY_S = 0.08;
@@ -27,8 +27,7 @@ export class Player extends EventTarget {
   hasPreRoll = false;
   compared = null;
   side = "a";
-  #url;
-  #lists = new Map();
+  #lists;
   #feed = null;
   #context = null;
   #stretches = [];
@@ -39,7 +38,7 @@ export class Player extends EventTarget {
 
   constructor(url) {
     super();
-    this.#url = url;
+    this.#lists = new PieceLists(url);
   }
 
   get mixer() {
@@ -89,20 +88,6 @@ export class Player extends EventTarget {
     return new URLSearchParams(said.filter(([, value]) => value));
   }
 
-  /** Return a promise of the list of pieces for a query, asked for once until the plan changes. */
-  #list(query) {
-    const key = query.toString();
-    if (!this.#lists.has(key)) {
-      const list = fetch(key ? `${this.#url}?${key}` : this.#url).then((response) => {
-        if (!response.ok) throw new Error(`the list of pieces did not come (${response.status})`);
-        return response.json();
-      });
-      list.catch(() => this.#lists.delete(key));
-      this.#lists.set(key, list);
-    }
-    return this.#lists.get(key);
-  }
-
   /** Fetch the list of pieces anew, since the plan has changed, and swap in what is another sound now. */
   refresh() {
     this.#lists.clear();
@@ -113,7 +98,7 @@ export class Player extends EventTarget {
   async #follow() {
     const query = this.#query();
     try {
-      const list = await this.#list(query);
+      const list = await this.#lists.of(query);
       if (query.toString() !== this.#query().toString()) return;
       this.manifest = list;
       if (!this.#feed?.isHeld) this.#feed = null;
@@ -152,7 +137,7 @@ export class Player extends EventTarget {
     const feed = { isHeld: true, gain: 0, lanes: [] };
     this.#feed = feed;
     this.setFeedGain(0);
-    const list = await this.#list(query).catch(() => null);
+    const list = await this.#lists.of(query).catch(() => null);
     if (this.#feed !== feed || !list?.lanes.length) return;
     feed.lanes = list.lanes.map((lane) => ({ ...lane, id: `${FEED}${lane.id}` }));
     if (this.isPlaying) await this.#swapChanged();
@@ -216,20 +201,13 @@ export class Player extends EventTarget {
 
   toggle() {
     if (this.isPlaying) return this.stop();
-    return this.play(this.hasPreRoll ? this.#barBefore(this.#resting) : this.#resting);
+    return this.play(this.hasPreRoll ? barBefore(this.manifest.beats, this.#resting) : this.#resting);
   }
 
   /** Play the last few seconds again. */
   again() {
     const from = this.sample - AGAIN_S * this.manifest.sampleRate;
     return this.play(Math.max(Math.round(from), this.loop?.start ?? 0));
-  }
-
-  #barBefore(sample) {
-    const starts = this.manifest.beats.filter(([at, , beat]) => beat === 1 && at <= sample - this.manifest.sampleRate / 100);
-    const bar = starts.at(-1)?.[0] ?? 0;
-    const length = (starts.at(-1)?.[0] ?? 0) - (starts.at(-2)?.[0] ?? 0);
-    return Math.max(Math.min(bar, sample - length), 0);
   }
 
   /** Go to a place while looking for it, and hear a moment of it. */
@@ -376,7 +354,7 @@ export class Player extends EventTarget {
   /** Have the other side's pieces at hand, so that going over to it is heard at once. */
   async #loadOtherSide(index) {
     if (!this.compared) return;
-    const list = await this.#list(this.#query(this.side === "a" ? "b" : "a")).catch(() => null);
+    const list = await this.#lists.of(this.#query(this.side === "a" ? "b" : "a")).catch(() => null);
     for (const lane of list?.lanes ?? []) this.store.load(lane, index).catch(() => null);
   }
 

@@ -30,3 +30,11 @@ export function beatAt(beats, sample) {
   }
   return beats[low] ?? [0, 1, 1];
 }
+
+/** Return the sample that lies a bar before another, by the length of the bar that leads there; never before the song. */
+export function barBefore(beats, sample) {
+  const starts = beats.filter(([, , beat]) => beat === 1).map(([at]) => at);
+  const index = Math.max(starts.findLastIndex((at) => at < sample), 0);
+  const from = Math.min(index, starts.length - 2);
+  return from < 0 ? 0 : Math.max(sample - (starts[from + 1] - starts[from]), 0);
+}
