@@ -34,6 +34,18 @@ def printed(song, plan: Plan) -> np.ndarray:
     return np.concatenate([engine.advance(RATE).main for _ in range(8)], axis=1)
 
 
+def runs(marks: np.ndarray, start: int) -> list[tuple[int, int]]:
+    """Return where marks are set in a row, from a sample on; moments in which a fade passes through one of its ends do not part it."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], marks[start:], [False]]).astype(np.int8))) + start
+    found: list[tuple[int, int]] = []
+    for begin, stop in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        if found and begin - found[-1][1] < RATE // 100:
+            found[-1] = (found[-1][0], stop)
+        else:
+            found.append((begin, stop))
+    return found
+
+
 def play(desk) -> None:
     wait_until(desk, "window.isRecording === true")
     desk.keyboard.press(" ")
@@ -62,17 +74,18 @@ def test_edits_while_it_plays_change_what_they_say_and_nothing_else(desk, song) 
     first, last = printed(song, plans[0]), printed(song, plans[2])
     heard = aligned(recorded(desk), first, RATE // 4)[:, : 6 * RATE - 4800]
     first, last = first[:, : heard.shape[1]], last[:, : heard.shape[1]]
-    is_first = np.abs(heard - first).max(axis=0) < EXACT
-    is_last = np.abs(heard - last).max(axis=0) < EXACT
-    left = FADE_IN + int(np.argmin(is_first[FADE_IN:]))  # the first sample that is no longer as it was
-    reached = heard.shape[1] - int(np.argmin(is_last[::-1]))  # from here on all is as it is now
-    assert left < 4 * RATE - 12000, "the level of the first section was heard before the second section began"
-    assert reached - left < round(0.06 * RATE), "one cross-fade, and no gap"
-    # Within the cross-fade nothing lies outside of what was and what is: no click, and dry, which is in both, is whole.
-    fade = slice(left, reached)
-    apart = np.abs(last - first)[:, fade]
-    assert (np.abs(heard - first)[:, fade] <= apart + 2 * EXACT).all()
-    assert (np.abs(heard - last)[:, fade] <= apart + 2 * EXACT).all()
+    is_first, is_last = (np.abs(heard - each).max(axis=0) < EXACT for each in (first, last))
+    # Every sample is as it was or as it is now, apart from cross-fades of 40 ms: one, or one a piece if one came late.
+    fades = runs(~(is_first | is_last), FADE_IN)
+    assert 1 <= len(fades) <= 3
+    assert all(stop - start < round(0.06 * RATE) for start, stop in fades), "a gap, or another sound"
+    assert fades[0][0] < 4 * RATE - 12000, "the level of the first section was heard before the second section began"
+    assert is_last[fades[-1][1] :].all()
+    # Within a cross-fade nothing lies outside of what was and what is: no click, and dry, which is in both, is whole.
+    for start, stop in fades:
+        apart = np.abs(last - first)[:, start:stop]
+        for each in (first, last):
+            assert (np.abs(heard - each)[:, start:stop] <= apart + 2 * EXACT).all()
     refrain = slice(4 * RATE + 12000, heard.shape[1])
     assert np.sqrt(np.mean((last - first)[:, refrain] ** 2)) > 0.01  # the edit in the section is there
 
@@ -86,24 +99,19 @@ def test_a_send_is_heard_as_its_bar_is_dragged_and_exactly_when_let_go(desk, son
     desk.mouse.move(bar["x"] + 80.6, bar["y"] + 6)
     expect(desk.get_by_label("voice to plate: level in dB")).to_have_value("0.0")
     wait_until(desk, "window.highHall.player.mixer.lanes.has('feed plate')")
-    held = desk.evaluate("window.highHall.player.sample") + RATE // 4
-    wait_for_sample(desk, held + RATE // 2)
+    held = desk.evaluate("window.highHall.player.sample")
+    wait_for_sample(desk, held + RATE)
     song.refresh_from_db()
     assert song.head.number == 1  # nothing is edited yet
     desk.mouse.up()
     expect(desk.locator("#history")).to_contain_text("revision 2")
-    settled = desk.evaluate("window.highHall.player.sample") + RATE
-    wait_for_sample(desk, min(settled + RATE // 2, 7 * RATE))
+    wait_for_sample(desk, round(7.5 * RATE))
     before = plan_of(song.head.pk)
     first, last = printed(song, before), printed(song, set_send(before, "voice", "plate", level_db=0.0))
     heard = aligned(recorded(desk), first, RATE // 4)
     change = np.abs(last - first).max()
-    while_held = (
-        np.abs(heard - last[:, : heard.shape[1]])[:, held : held + RATE // 4]
-        if heard.shape[1] < last.shape[1]
-        else None
-    )
-    assert while_held is not None
-    assert while_held.max() < 0.002 * change  # plate and hall by the live gain
-    after = slice(settled, settled + RATE // 4)
-    assert np.abs(heard[:, after] - last[:, after]).max() < EXACT
+    frames = min(heard.shape[1], last.shape[1])
+    apart = np.abs(heard[:, :frames] - last[:, :frames]).max(axis=0)
+    tenths = apart[held : held + RATE].reshape(10, -1).max(axis=1)
+    assert tenths.min() < 0.002 * change  # plate and hall by the live gain, as soon as it has come to rest
+    assert apart[round(7.1 * RATE) : round(7.3 * RATE)].max() < EXACT  # and exactly when it was let go

@@ -56,6 +56,9 @@ export function bindCellBars(player) {
     release(isChanged);
     if (isChanged) field.dispatchEvent(new Event("change", { bubbles: true }));
   });
+  document.addEventListener("htmx:afterRequest", ({ detail }) => {
+    if (detail.xhr.status >= 400 && detail.requestConfig?.verb === "post") player.releaseFeed(false); // the edit was refused
+  });
   document.addEventListener("keydown", (event) => {
     if (!hold || event.key !== "Escape") return;
     hold.field.value = hold.field.dataset.initial;

@@ -231,7 +231,7 @@ export class Player extends EventTarget {
     mixer.fadeIn(0, time);
     for (const lane of this.manifest.lanes) {
       const source = new AudioBufferSourceNode(this.#context, { buffer: await this.store.load(lane, index) });
-      const gain = this.#context.createGain();
+      const gain = new GainNode(this.#context, { gain: 0 });
       gain.gain.setValueAtTime(0, time);
       gain.gain.linearRampToValueAtTime(1, time + GRAIN_S / 4);
       gain.gain.setValueAtTime(1, time + (GRAIN_S * 3) / 4);
@@ -378,19 +378,20 @@ export class Player extends EventTarget {
     for (const lane of this.#lanes) await this.#voice(stretch, lane, stretch.time);
   }
 
-  /** Start one lane of a stretch at a context time, inside it or at its start. */
-  async #voice(stretch, lane, time) {
+  /** Start one lane of a stretch at a context time, inside it or at its start, and open it over `fadeS`. */
+  async #voice(stretch, lane, time, fadeS = stretch.isJump ? EDGE_FADE_S : 0) {
     const { sampleRate, headroom } = this.manifest;
     const buffer = await this.store.load(lane, stretch.index);
     const source = new AudioBufferSourceNode(this.#context, { buffer });
-    const gain = this.#context.createGain();
+    // Shut from the beginning: a source may begin a sample before the gain of that time holds.
+    const gain = new GainNode(this.#context, { gain: fadeS ? 0 : 1 });
     source.connect(gain).connect(this.#mixer().lane(lane.id, headroom));
     const passed = time - stretch.time;
     const length = (stretch.end - stretch.start) / sampleRate;
     const end = stretch.time + length;
-    if (stretch.isJump && passed === 0) {
+    if (fadeS) {
       gain.gain.setValueAtTime(0, time);
-      gain.gain.linearRampToValueAtTime(1, time + EDGE_FADE_S);
+      gain.gain.linearRampToValueAtTime(1, time + fadeS);
     }
     if (stretch.wraps) {
       gain.gain.setValueAtTime(1, Math.max(end - EDGE_FADE_S, time + EDGE_FADE_S));
@@ -432,12 +433,8 @@ export class Player extends EventTarget {
     const length = (stretch.end - stretch.start) / manifest.sampleRate;
     if (time + SWAP_FADE_S >= stretch.time + length) return;
     if (old) this.#drop(old, stretch, time);
-    await this.#voice(stretch, lane, time);
-    const { gain } = stretch.voices.get(lane.id).gain;
-    if (time > stretch.time) {
-      gain.setValueAtTime(0, time);
-      gain.linearRampToValueAtTime(1, time + SWAP_FADE_S);
-    }
+    if (time > stretch.time) await this.#voice(stretch, lane, time, SWAP_FADE_S);
+    else await this.#voice(stretch, lane, time);
   }
 
   /** End a voice: by a fade, or before it has begun. */
