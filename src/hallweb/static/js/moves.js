@@ -128,8 +128,8 @@ function onPointerDown(event) {
   if (!cell || event.button || event.altKey) return;
   if (event.shiftKey && anchor && document.contains(anchor)) return choose(around(anchor, cell));
   anchor = pressed = cell;
-  if (event.ctrlKey || event.metaKey) names.has(cell.dataset.moveCell) ? names.delete(cell.dataset.moveCell) : names.add(cell.dataset.moveCell);
-  else names.clear(), names.add(cell.dataset.moveCell);
+  if (!(event.ctrlKey || event.metaKey)) names.clear();
+  if (!names.delete(cell.dataset.moveCell)) names.add(cell.dataset.moveCell);
   holdThrow(null);
 }
 
