@@ -207,3 +207,5 @@ def test_the_wet_level_of_a_section_is_measured(signed_in, sung) -> None:
 def test_the_screen_takes_as_many_queries_whatever_moves(signed_in, sung, django_assert_max_num_queries) -> None:
     with django_assert_max_num_queries(12):
         get(signed_in, "desk:moves", sung, by="return:hall")
+    with django_assert_max_num_queries(12):
+        get(signed_in, "desk:moves", sung, by="song")

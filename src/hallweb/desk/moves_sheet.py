@@ -18,7 +18,7 @@ from hallweb.songs.material import is_measured, kept_material
 from hallweb.songs.models import Stem
 from hallweb.songs.phrase_ends import ends_of
 from hallweb.songs.stems import song_sounds
-from hallweb.songs.wetness import wet_readings
+from hallweb.songs.wetness import wet_readings_by_section
 from highhall.plan import Plan, ReturnTarget, Section, SendTarget, Song, Target
 from highhall.plan.edits.moves import own_value
 from highhall.plan.move_table import target_place
@@ -181,11 +181,11 @@ def _eighths(song: Song) -> str:
 def _glance(opened: SongState) -> dict[str, Any]:
     """Return how wet every instrument is in every section, predicted; a section that is like the one before says so."""
     plan = opened.plan
-    by_section = {s.id: wet_readings(opened.song.pk, plan, s) for s in plan.song.sections}
+    by_section = wet_readings_by_section(opened.song.pk, plan)
     rows = []
     for index, track in enumerate(plan.tracks):
         cells = []
-        for readings in by_section.values():
+        for readings in by_section:
             reading, distance_m, bar = readings[index]
             cells.append({"wet_db": reading.wet_db, "distance_m": distance_m, "bar": bar * 100})
         rows.append({"name": track.name, "id": track.id, "cells": cells})

@@ -13,10 +13,23 @@ CRITICAL_DISTANCE_M = 8.0
 _BAR_LOW_DB, _BAR_HIGH_DB = -24.0, 6.0
 
 
-def wet_readings(song_id: int, plan: Plan, section: Section | None) -> list[tuple[WetReading, float | None, float]]:
-    """Return each track's reading in a section (None: over the whole song), its distance and its bar, 0 to 1."""
+Readings = list[tuple[WetReading, float | None, float]]
+"""Each track's reading, its distance and its bar, 0 to 1."""
+
+
+def wet_readings(song_id: int, plan: Plan, section: Section | None) -> Readings:
+    """Return the readings in a section; None is the whole song."""
     where = section or Section(id="whole-song", name="Whole song", start=_start(plan), end=plan.song.end)
+    return _readings(song_sounds(song_id), plan, where)
+
+
+def wet_readings_by_section(song_id: int, plan: Plan) -> list[Readings]:
+    """Return the readings in each of the song's sections."""
     sounds = song_sounds(song_id)
+    return [_readings(sounds, plan, section) for section in plan.song.sections]
+
+
+def _readings(sounds: SongSounds, plan: Plan, where: Section) -> Readings:
     span = plan.song.time.sample_at(where.start), plan.song.time.sample_at(where.end)
     spectra = {
         (track.id, where.id): _spectrum(sounds, track.stem, round(track.start_s * plan.song.sample_rate), span, plan.song.sample_rate)

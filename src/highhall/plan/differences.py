@@ -19,7 +19,7 @@ from highhall.plan.edits import (
     set_step,
     set_tracks,
 )
-from highhall.plan.edits.moves import with_move
+from highhall.plan.edits.moves import clear_section_value, with_move, with_section
 from highhall.plan.kinds import KINDS, LEVEL, MUTE, ON, PAN, WIDTH, Parameter
 from highhall.plan.model import (
     Group,
@@ -342,14 +342,9 @@ def _sorter(kind: str, wanted: list[str]) -> Callable[[Plan], Plan]:
 
 
 def _section_setter(target: Target, section: str, value: SectionValue | None) -> Callable[[Plan], Plan]:
-    def take(plan: Plan) -> Plan:
-        move = plan.move(target) or Move(target=target)
-        order = {each.id: index for index, each in enumerate(plan.song.sections)}
-        values = [v for v in move.sections if v.section != section] + ([value] if value else [])
-        values.sort(key=lambda v: order.get(v.section, len(order)))
-        return with_move(plan, replace(move, sections=tuple(values)))
-
-    return take
+    if value is None:
+        return lambda plan: clear_section_value(plan, target, section)
+    return lambda plan: with_section(plan, target, value)
 
 
 def _layer_setter(target: Target, **layer: Any) -> Callable[[Plan], Plan]:  # noqa: ANN401 - points or throws

@@ -41,7 +41,7 @@ def throw_one(request: HttpRequest, song_id: int) -> HttpResponse:
     (target,) = posted_targets(opened.plan, [request.POST.get("target", "")])
     number = request.POST.get("phrase", "")
     try:
-        ends = _ends(opened, target)
+        ends = _ends(HeardTracks(opened, SongScale(opened.plan.song)), target)
         if not number.isdecimal() or int(number) >= len(ends):
             raise Http404
         value = parse_value(opened.plan, target, request.POST.get("throw", THROW_DB))
@@ -90,7 +90,7 @@ def change_throw(request: HttpRequest, song_id: int) -> HttpResponse:
     return edited(request, song_id, label, edit, lambda state: sheet(request, state))
 
 
-def _ends(opened: SongState, target: Target) -> tuple[PhraseEnd, ...]:
+def _ends(tracks: HeardTracks, target: Target) -> tuple[PhraseEnd, ...]:
     """Return the phrase ends of what a send comes from.
 
     Raises
@@ -98,7 +98,6 @@ def _ends(opened: SongState, target: Target) -> tuple[PhraseEnd, ...]:
     CoreError
         If they are not known.
     """
-    tracks = HeardTracks(opened, SongScale(opened.plan.song))
     heard = tracks.of(target.source) if isinstance(target, SendTarget) else None
     if heard is None:
         raise CoreError("phrases are known of tracks whose stems were listened to; throw a send of such a track")
@@ -117,9 +116,10 @@ def throwing(request: HttpRequest, opened: SongState, cells: list[Cell], what: s
     every = post.get("every", "1")
     if not every.isdecimal() or not 1 <= int(every) <= 32:
         raise EntryError("Type every how many phrase ends, from 1 to 32.")
+    tracks = HeardTracks(opened, SongScale(song))
     made: dict[Target, list[Throw]] = {}
     for target, section_id in cells:
-        ends = _ends(opened, target)
+        ends = _ends(tracks, target)
         value = parse_value(plan, target, post.get("throw", THROW_DB))
         found = ends_in(song, ends, song.section(section_id), every=int(every))
         if what == "throw":

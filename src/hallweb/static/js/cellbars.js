@@ -1,15 +1,12 @@
 // Dragging the bar of a send: the level follows in steps of half a decibel, with Alt of a tenth, and is heard as it
 // does: what the send adds to its return is played alone, by as much as the level has changed. Letting go is the edit.
 
+import { gainOf } from "./levels.js";
+
 const LOW_DB = -36;
 const SPAN_DB = 42;
 const MINUS = "\u2212";
 let hold = null;
-
-function gainOf(text) {
-  const level = Number(text.replace(MINUS, "-"));
-  return Number.isFinite(level) ? 10 ** (level / 20) : 0;
-}
 
 function levelAt(event) {
   const box = hold.bar.getBoundingClientRect();

@@ -1,11 +1,11 @@
 // The Moves screen: cells chosen by pointer and keyboard and changed as one edit, flags, phrase ends, points and rides.
 
+import { gainOf } from "./levels.js";
 import { edit } from "./requests.js";
 import { isHeld, levelAt } from "./stepdrags.js";
 import { sectionAt } from "./strip.js";
 import { beatAt } from "./timeline.js";
 
-const MINUS = "\u2212";
 const RIDE_MS = 50;
 const $ = (selector) => document.querySelector(selector);
 const $$ = (selector) => [...document.querySelectorAll(selector)];
@@ -212,19 +212,18 @@ function removeDot(dot) {
 // A ride: what the control says while it is held and the song plays; for a send it is heard at once.
 function bindRide(player) {
   let ride = null;
-  const gain = (text) => (Number.isFinite(Number(text)) ? 10 ** (Number(text) / 20) : 0);
   document.addEventListener("pointerdown", ({ target }) => {
     if (!target.matches?.("[data-ride]") || !player.isPlaying) return;
     const cell = chosen()[0];
     const [kind, source, goal, param] = rowOf(cell).dataset.moveRow.split(":");
     const here = rowOf(cell).querySelector(`[data-move-cell$="|${sectionAt(player.sample)?.dataset.id}"]`) ?? cell;
-    ride = { target: rowOf(cell).dataset.moveRow, points: [], base: gain(here.dataset.text.replace(MINUS, "-")), isHeard: kind === "send" && param === "level_db" };
+    ride = { target: rowOf(cell).dataset.moveRow, points: [], base: gainOf(here.dataset.text), isHeard: kind === "send" && param === "level_db" };
     if (ride.isHeard) player.holdFeed(source, goal, here.parentElement.classList.contains("is-set") ? here.dataset.moveCell.split("|")[1] : "");
     const control = target;
     ride.timer = setInterval(() => {
       const sample = player.sample;
       if (sample > (ride.points.at(-1)?.[0] ?? -1)) ride.points.push([sample, Number(control.value)]);
-      if (ride.isHeard) player.setFeedGain(gain(control.value) - ride.base);
+      if (ride.isHeard) player.setFeedGain(gainOf(control.value) - ride.base);
     }, RIDE_MS);
   });
   document.addEventListener("pointerup", () => {

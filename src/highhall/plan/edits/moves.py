@@ -73,10 +73,11 @@ def with_section_value(
     plan: Plan, target: Target, section_id: str, value: MoveValue, *, ramp: TimeValue | None = None
 ) -> Plan:
     """Do as `set_section_value` does, unchecked, for edits of many."""
-    return _with_section(plan, target, SectionValue(section=section_id, value=value, ramp=ramp))
+    return with_section(plan, target, SectionValue(section=section_id, value=value, ramp=ramp))
 
 
-def _with_section(plan: Plan, target: Target, value: SectionValue) -> Plan:
+def with_section(plan: Plan, target: Target, value: SectionValue) -> Plan:
+    """Return the plan with a target's value for a section, in the song's order. Unchecked."""
     move = plan.move(target) or Move(target=target)
     order = {section.id: index for index, section in enumerate(plan.song.sections)}
     values = [*(v for v in move.sections if v.section != value.section), value]
@@ -89,7 +90,7 @@ def set_cells(plan: Plan, values: Mapping[Cell, MoveValue]) -> Plan:
     for (target, section), value in values.items():
         old = _section_value(plan, (target, section))
         new = SectionValue(section=section, value=value, ramp=NEW_RAMP)
-        plan = _with_section(plan, target, replace(old, value=value) if old else new)
+        plan = with_section(plan, target, replace(old, value=value) if old else new)
     return checked(plan)
 
 
@@ -120,7 +121,7 @@ def set_ramps(plan: Plan, cells: Collection[Cell], ramp: TimeValue | None, side:
     if not found:
         raise CoreError("a ramp leads to a value that is set in a section; set a value first")
     for target, value in found:
-        plan = _with_section(plan, target, replace(value, ramp=ramp, ramp_side=side))
+        plan = with_section(plan, target, replace(value, ramp=ramp, ramp_side=side))
     return checked(plan)
 
 
