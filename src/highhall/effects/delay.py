@@ -6,11 +6,13 @@ eighth of the sample rate).
 """
 
 import math
+from typing import Any
 
 import numpy as np
 from numba import njit
 
 from highhall.curves import CELL, Switched
+from highhall.effects.lanes import COUNT, load, store
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.timing import NoteValue, SongTime, TimeValue
 
@@ -19,7 +21,10 @@ POINTS_AHEAD = 4
 _POINTS = 8
 
 
-@njit("void(float32[::1], float32[::1], float64[::1], float64, float64[::1])", nogil=True, cache=True)
+@njit(
+    "void(float32[::1], float32[::1], float64[::1], float64, float64[::1])",
+    nogil=True, cache=True, fastmath={"contract"},
+)  # fmt: skip
 def _read_run(line: Signal, out: Signal, delays: Coefficients, whole: float, scales: Coefficients) -> None:
     """Read `line` one sample on for each frame, where the delays lie between `whole` and the next number."""
     s0, s1, s2, s3 = scales[0], scales[1], scales[2], scales[3]
@@ -68,24 +73,52 @@ CELL_STEPS = np.arange(CELL).astype(np.float32)
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
-def _read_six(line: Signal, out: Signal, steps: Signal, start: np.float32, slope: np.float32, count: int) -> None:
-    """Read `line` by 6-point Lagrange interpolation at fractions start + slope * steps of a sample."""
-    for n in range(count):
-        f = start + steps[n] * slope
-        p2 = f + np.float32(2)
-        p1 = f + np.float32(1)
-        m1 = f - np.float32(1)
-        m2 = f - np.float32(2)
-        m3 = f - np.float32(3)
-        low, high, outer = p2 * p1, m1 * m2, f * m3
-        out[n] = (
-            low * f * high * np.float32(1 / 120) * line[n]
-            - low * m1 * outer * np.float32(1 / 24) * line[n + 1]
-            + low * m2 * outer * np.float32(1 / 12) * line[n + 2]
-            - low * high * m3 * np.float32(1 / 12) * line[n + 3]
-            + p2 * high * outer * np.float32(1 / 24) * line[n + 4]
-            - p1 * high * outer * np.float32(1 / 120) * line[n + 5]
+def _between_six(f: Any, x0: Any, x1: Any, x2: Any, x3: Any, x4: Any, x5: Any) -> Any:  # noqa: ANN401 - numbers or lanes
+    """Return the 6-point Lagrange interpolation at a fraction of the way from x2 to x3."""
+    p2 = f + np.float32(2)
+    p1 = f + np.float32(1)
+    m1 = f - np.float32(1)
+    m2 = f - np.float32(2)
+    m3 = f - np.float32(3)
+    low, high, outer = p2 * p1, m1 * m2, f * m3
+    return (
+        low * f * high * np.float32(1 / 120) * x0
+        - low * m1 * outer * np.float32(1 / 24) * x1
+        + low * m2 * outer * np.float32(1 / 12) * x2
+        - low * high * m3 * np.float32(1 / 12) * x3
+        + p2 * high * outer * np.float32(1 / 24) * x4
+        - p1 * high * outer * np.float32(1 / 120) * x5
+    )
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _read_six(
+    line: Signal,
+    read: int,
+    out: Signal,
+    at: int,
+    steps: Signal,
+    step: int,
+    start: np.float32,
+    slope: np.float32,
+    count: int,
+) -> None:
+    """Read a line from `read` on at fractions start + slope * steps of a sample."""
+    n = 0
+    while n <= count - COUNT:
+        at_once = _between_six(
+            start + load(steps, step + n) * slope,
+            load(line, read + n), load(line, read + n + 1), load(line, read + n + 2),
+            load(line, read + n + 3), load(line, read + n + 4), load(line, read + n + 5),
+        )  # fmt: skip
+        store(out, at + n, at_once)
+        n += COUNT
+    while n < count:
+        p = read + n
+        out[at + n] = _between_six(
+            start + steps[step + n] * slope, line[p], line[p + 1], line[p + 2], line[p + 3], line[p + 4], line[p + 5]
         )
+        n += 1
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
@@ -116,10 +149,7 @@ def read_gliding(
             count = stop - step
             at = n + step - offset
             read = write + at - whole - 3
-            _read_six(
-                line[read : read + count + 5], out[at : at + count], steps[step:stop],
-                np.float32(delay - whole), np.float32(slope), count,
-            )  # fmt: skip
+            _read_six(line, read, out, at, steps, step, np.float32(delay - whole), np.float32(slope), count)
             step = stop
         n += end - offset
 

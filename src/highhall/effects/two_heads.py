@@ -7,8 +7,6 @@ References
 F. F. Lee, "Time compression and expansion of speech by the sampling method", J. Audio Eng. Soc. 20(9), 1972.
 """
 
-import math
-
 import numpy as np
 from numba import njit
 
@@ -21,31 +19,33 @@ _SHARE: Coefficients = np.array(_EVEN.convert(kind=np.polynomial.Polynomial).coe
 """cos^2(pi x) for |x| <= 1/2 as a polynomial in x^2, highest power first; right to 1e-8."""
 
 
-@njit("void(float64[::1], int64, float64, float64[::1], float64[:,::1], float32[:,::1])", nogil=True, cache=True)
+@njit(
+    "void(float64[::1], int64, float64, float64[::1], float64[:,::1], float32[:,::1])",
+    nogil=True, cache=True, fastmath={"contract"},
+)  # fmt: skip
 def _run_heads(
     turns: Coefficients, first: int, sweep: float, share: Coefficients, delays: Coefficients, shares: Signal
 ) -> None:
     """Fill delays and shares, (2, frames); `turns` at the edges of cells, of which the first begins `first` frames before."""
     frames = delays.shape[1]
+    s6, s5, s4, s3, s2, s1, s0 = share[0], share[1], share[2], share[3], share[4], share[5], share[6]
     n = 0
     while n < frames:
         cell = (first + n) // CELL
         offset = first + n - cell * CELL
         end = min(n + CELL - offset, frames)
-        slope = (turns[cell + 1] - turns[cell]) / CELL
-        begin = turns[cell] + slope * offset
-        for frame in range(n, end):
-            turn = begin + slope * (frame - n)
-            part = turn - math.floor(turn) - 0.5
-            other = part + 0.5 if part < 0 else part - 0.5
-            delays[0, frame] = sweep * part
-            delays[1, frame] = sweep * other
+        begin, slope = turns[cell], (turns[cell + 1] - turns[cell]) / CELL
+        one, other = delays[0, n:end], delays[1, n:end]
+        share_of_one, share_of_other = shares[0, n:end], shares[1, n:end]
+        for frame in range(end - n):
+            turn = begin + slope * (offset + frame)
+            part = turn - np.floor(turn) - 0.5
             square = part * part
-            value = share[0]
-            for power in range(1, _SHARE_ORDER + 1):
-                value = value * square + share[power]
-            shares[0, frame] = value
-            shares[1, frame] = 1 - value
+            value = s0 + square * (s1 + square * (s2 + square * (s3 + square * (s4 + square * (s5 + square * s6)))))
+            one[frame] = sweep * part
+            other[frame] = sweep * (part + 0.5 if part < 0 else part - 0.5)
+            share_of_one[frame] = value
+            share_of_other[frame] = 1 - value
         n = end
 
 

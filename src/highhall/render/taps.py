@@ -1,77 +1,144 @@
-"""What can be tapped in a block: tracks, groups and returns before and after their faders, side by side in one table.
+"""What can be tapped in a block: tracks, groups and returns before and after their faders.
 
-So many sources are added in one pass over memory.
+Their sounds lie side by side in one table, a channel a row, as they are before any fader; a tap is the rows to read
+for left and right, each with a factor. So a mono track is one row whatever listens to it, and many sources are added
+in one pass over memory.
 """
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from highhall.effects import Signal
+from highhall.effects import Signal, WholeNumbers
 
 TapKey = tuple[str, str]
 """The id of a track, group or return, and `pre` or `post`."""
 
-_CHUNK = 1024
-"""Frames that are summed at once, so that the sum stays in the nearest cache."""
+SideGains = tuple[float, float]
+"""Factors for left and right."""
+
+AS_IT_IS: SideGains = (1.0, 1.0)
+
+_AT_ONCE = 4
+_CHUNK = 512
+"""Frames that are summed at once, so that what is read several times stays in the nearest cache."""
+
+_PART_FRAMES = 16384
+"""Frames that one thread mixes at a time."""
+
+_Item = TypeVar("_Item")
+Each = Callable[[Callable[[_Item], None], Sequence[_Item]], object]
+"""Does some work for each of several items, side by side or one after another."""
 
 
-@njit("void(float32[:,:,::1], int64[::1], float32[:,:,::1], float32[:,:,::1])", nogil=True, cache=True)
+@njit(
+    "void(float32[:,::1], int64[::1], int64[::1], float32[::1], float32[:,::1], int64, int64)",
+    nogil=True, cache=True, fastmath={"contract"},
+)  # fmt: skip
 def _add_rows(
-    table: NDArray[np.float32], rows: NDArray[np.int64], gains: NDArray[np.float32], buses: NDArray[np.float32]
+    table: Signal, firsts: WholeNumbers, rows: WholeNumbers, gains: Signal, sums: Signal, start: int, stop: int
 ) -> None:
-    """Add rows of the table, (rows, 2, frames), to buses, (buses, 2, frames), by gains, (rows, buses, 2), in order."""
-    for start in range(0, buses.shape[2], _CHUNK):
-        stop = min(start + _CHUNK, buses.shape[2])
-        for number in range(rows.shape[0]):
-            for bus in range(buses.shape[0]):
-                for side in range(2):
-                    gain = gains[number, bus, side]
-                    if gain == 0:
-                        continue
-                    source, out = table[rows[number], side, start:stop], buses[bus, side, start:stop]
-                    for frame in range(stop - start):
-                        out[frame] += gain * source[frame]
+    """Write sums of rows of the table to `sums`, (sums, frames), from frame `start` to `stop`.
+
+    Sum i takes the rows `rows[firsts[i]:firsts[i + 1]]`, a multiple of four, in order and each by its gain.
+    """
+    for begin in range(start, stop, _CHUNK):
+        end = min(begin + _CHUNK, stop)
+        for index in range(sums.shape[0]):
+            out = sums[index, begin:end]
+            out[:] = np.float32(0)
+            for four in range(firsts[index], firsts[index + 1], _AT_ONCE):
+                g0, g1, g2, g3 = gains[four], gains[four + 1], gains[four + 2], gains[four + 3]
+                r0, r1 = table[rows[four], begin:end], table[rows[four + 1], begin:end]
+                r2, r3 = table[rows[four + 2], begin:end], table[rows[four + 3], begin:end]
+                for n in range(end - begin):
+                    out[n] += (g0 * r0[n] + g1 * r1[n]) + (g2 * r2[n] + g3 * r3[n])
+
+
+@dataclass(frozen=True, slots=True)
+class _Tap:
+    """The rows for left and right, and a factor for each."""
+
+    rows: tuple[int, int]
+    gains: SideGains
 
 
 class Mix:
-    """Buses that take taps by gains that never change; for every bus its taps, each with a gain for left and right."""
+    """Buses that take taps by gains that never change."""
 
-    def __init__(self, rows: Mapping[TapKey, int], buses: Sequence[Mapping[TapKey, tuple[float, float]]]) -> None:
-        keys = list(dict.fromkeys(key for bus in buses for key in bus))
-        self.rows = np.array([rows[key] for key in keys], np.int64)
-        gains = [[bus.get(key, (0.0, 0.0)) for bus in buses] for key in keys]
-        self.gains = np.array(gains, np.float32).reshape(len(keys), len(buses), 2)
+    def __init__(self, buses: Sequence[Sequence[tuple[_Tap, SideGains]]]) -> None:
+        firsts, rows, gains = [0], [], []
+        for bus in buses:
+            for side in (0, 1):
+                terms = [(tap.rows[side], tap.gains[side] * by[side]) for tap, by in bus]
+                terms = [(row, gain) for row, gain in terms if gain != 0]
+                terms += [(terms[0][0], 0.0)] * (-len(terms) % _AT_ONCE)
+                rows += [row for row, _ in terms]
+                gains += [gain for _, gain in terms]
+                firsts.append(len(rows))
+        self.firsts, self.rows = np.array(firsts, np.int64), np.array(rows, np.int64)
+        self.gains = np.array(gains, np.float32)
+
+    @property
+    def sums(self) -> int:
+        """The number of sides of buses."""
+        return len(self.firsts) - 1
 
 
 class Taps:
     """The table of a block. What is read from it holds until the next block begins."""
 
-    def __init__(self, keys: Iterable[TapKey]) -> None:
-        self._rows = {key: row for row, key in enumerate(dict.fromkeys(keys))}
-        self._table = np.zeros((len(self._rows), 2, 0), np.float32)
+    def __init__(self) -> None:
+        self._taps: dict[TapKey, _Tap] = {}
+        self._rows: dict[str, slice] = {}
+        self._table = np.zeros((0, 0), np.float32)
+
+    def hold(self, source: str, channels: int, taps: Mapping[str, SideGains]) -> None:
+        """Make rows for a source of one or two channels, which is tapped at `pre`, `post` or both by factors."""
+        first = self._table.shape[0]
+        self._table = np.zeros((first + channels, 0), np.float32)
+        self._rows[source] = slice(first, first + channels)
+        for name, gains in taps.items():
+            self._taps[source, name] = _Tap((first, first + channels - 1), gains)
 
     def begin(self, frames: int) -> None:
         """Make room for the next block."""
-        if self._table.shape[2] != frames:
-            self._table = np.zeros((len(self._rows), 2, frames), np.float32)
+        if self._table.shape[1] != frames:
+            self._table = np.zeros((self._table.shape[0], frames), np.float32)
+
+    def rows(self, source: str) -> Signal:
+        """Return the rows of a source, (channels, frames), to be written."""
+        rows: Signal = self._table[self._rows[source]]
+        return rows
 
     def __contains__(self, key: TapKey) -> bool:
-        return key in self._rows
+        return key in self._taps
 
     def __getitem__(self, key: TapKey) -> Signal:
-        """Return the sound of a tap, (2, frames), to be read or written."""
-        sound: Signal = self._table[self._rows[key]]
-        return sound
+        """Return the sound of a tap, (2, frames), not to be written."""
+        tap = self._taps[key]
+        (left, right), gains = tap.rows, tap.gains
+        if left < right and gains == AS_IT_IS:
+            held: Signal = self._table[left : right + 1]
+            return held
+        return np.stack([self._table[left] * np.float32(gains[0]), self._table[right] * np.float32(gains[1])])
 
-    def mix(self, *buses: Mapping[TapKey, tuple[float, float]]) -> Mix:
-        """Return a mix of taps into one bus or several, each with its taps and their gains for left and right."""
-        return Mix(self._rows, buses)
+    def mix(self, buses: Iterable[Mapping[TapKey, SideGains]]) -> Mix:
+        """Return a mix of taps into buses, each with its taps and their gains for left and right."""
+        return Mix([[(self._taps[key], gains) for key, gains in bus.items()] for bus in buses])
 
-    def mixed(self, mix: Mix) -> NDArray[np.float32]:
+    def mixed(self, mix: Mix, each: Each[int]) -> NDArray[np.float32]:
         """Return what a mix makes of the block, (buses, 2, frames)."""
-        buses = np.zeros((mix.gains.shape[1], 2, self._table.shape[2]), np.float32)
-        _add_rows(self._table, mix.rows, mix.gains, buses)
-        return buses
+        frames = self._table.shape[1]
+        sums = np.empty((mix.sums, frames), np.float32)
+
+        def add(start: int) -> None:
+            stop = min(start + _PART_FRAMES, frames)
+            _add_rows(self._table, mix.firsts, mix.rows, mix.gains, sums, start, stop)
+
+        each(add, range(0, frames, _PART_FRAMES))
+        return sums.reshape(-1, 2, frames)

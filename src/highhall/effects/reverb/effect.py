@@ -116,6 +116,7 @@ class _Network:
         self._shelf_state = np.zeros(2 * LINES, np.float32)
         self._x = np.zeros((LINES + 1) * BLOCK, np.float32)
         self._scratch = np.zeros((4, BLOCK), np.float32)
+        self._square = np.zeros(LINES * LINES, np.float32)
         self._inputs, self._outputs = structure.inputs.astype(np.float32), structure.outputs.astype(np.float32)
 
     def process(self, block: Signal, run: Run, settings: Settings) -> Signal:
@@ -133,7 +134,7 @@ class _Network:
             structure.diffuser_lengths, settings.diffuser_gains[0],
             structure.tap_delays, settings.tap_gains[0],
             self._is_shifted, heads, head_shares, feed,
-            self._x, self._scratch, structure.block, CELL_STEPS, LAGRANGE,
+            self._x, self._scratch, self._square, structure.block, CELL_STEPS, LAGRANGE,
         )  # fmt: skip
         return out
 

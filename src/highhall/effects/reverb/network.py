@@ -3,7 +3,7 @@
 What makes it fast: lines are read and written in blocks no longer than the shortest of them, so no
 sample of a block depends on another; delay lines are linear buffers that slide back when full, so
 nothing wraps; the scratch holds one line after another with a constant stride, so that the mixing
-vectorises over time; the recursive shelves run four lines at a time, which hides their latency.
+vectorises over time; the recursive shelves run all lines of a frame at once, in lanes.
 
 What makes it repeatable: where a line wanders is given on an absolute grid of cells and lies on a line
 between, so neither block sizes nor the place where rendering starts change a bit of what it does.
@@ -25,11 +25,12 @@ from numba import njit
 from highhall.curves import CELL
 from highhall.effects.delay import read_between, read_gliding
 from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.lanes import load, side_of, sides, store, transpose
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 
 LINES = 16
 BLOCK = 512
-SLIDE = 8192
+SLIDE = 4096
 _CONTRACT = {"contract"}
 
 
@@ -136,57 +137,26 @@ def _mix_hadamard(x: Signal, count: int) -> None:
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _absorb(x: Signal, shelves: Signal, state: Signal, count: int) -> None:
-    """Run both shelves of every line; shelves (96,) and state (32,) hold 16 lines a coefficient.
+def _absorb(x: Signal, shelves: Signal, state: Signal, square: Signal, count: int) -> None:
+    """Run both shelves of every line; shelves (96,) and state (32,) hold 16 lines a coefficient, square (256,) is scratch.
 
-    Four lines at a time: eight recursions in flight hide each other's latency.
+    Sixteen frames at a time are transposed, so that a frame's lines lie side by side.
     """
-    for line in range(0, 16, 4):
-        x0 = x[line * BLOCK :]
-        x1 = x[(line + 1) * BLOCK :]
-        x2 = x[(line + 2) * BLOCK :]
-        x3 = x[(line + 3) * BLOCK :]
-        a0, b0, c0 = shelves[line + 0], shelves[16 + line], shelves[32 + line]
-        d0, e0, f0 = shelves[48 + line], shelves[64 + line], shelves[80 + line]
-        a1, b1, c1 = shelves[line + 1], shelves[17 + line], shelves[33 + line]
-        d1, e1, f1 = shelves[49 + line], shelves[65 + line], shelves[81 + line]
-        a2, b2, c2 = shelves[line + 2], shelves[18 + line], shelves[34 + line]
-        d2, e2, f2 = shelves[50 + line], shelves[66 + line], shelves[82 + line]
-        a3, b3, c3 = shelves[line + 3], shelves[19 + line], shelves[35 + line]
-        d3, e3, f3 = shelves[51 + line], shelves[67 + line], shelves[83 + line]
-        l0, h0 = state[line + 0], state[16 + line]
-        l1, h1 = state[line + 1], state[17 + line]
-        l2, h2 = state[line + 2], state[18 + line]
-        l3, h3 = state[line + 3], state[19 + line]
-        for n in range(count):
-            u = x0[n]
-            v = a0 * u + l0
-            l0 = b0 * u - c0 * v
-            w = d0 * v + h0
-            h0 = e0 * v - f0 * w
-            x0[n] = w
-            u = x1[n]
-            v = a1 * u + l1
-            l1 = b1 * u - c1 * v
-            w = d1 * v + h1
-            h1 = e1 * v - f1 * w
-            x1[n] = w
-            u = x2[n]
-            v = a2 * u + l2
-            l2 = b2 * u - c2 * v
-            w = d2 * v + h2
-            h2 = e2 * v - f2 * w
-            x2[n] = w
-            u = x3[n]
-            v = a3 * u + l3
-            l3 = b3 * u - c3 * v
-            w = d3 * v + h3
-            h3 = e3 * v - f3 * w
-            x3[n] = w
-        state[line + 0], state[16 + line] = l0, h0
-        state[line + 1], state[17 + line] = l1, h1
-        state[line + 2], state[18 + line] = l2, h2
-        state[line + 3], state[19 + line] = l3, h3
+    a, b, c = load(shelves, 0), load(shelves, 16), load(shelves, 32)
+    d, e, f = load(shelves, 48), load(shelves, 64), load(shelves, 80)
+    low, high = load(state, 0), load(state, 16)
+    for first in range(0, count, LINES):
+        transpose(x, first, BLOCK, square, 0, LINES)
+        for frame in range(min(LINES, count - first)):
+            u = load(square, LINES * frame)
+            v = a * u + low
+            low = b * u - c * v
+            w = d * v + high
+            high = e * v - f * w
+            store(square, LINES * frame, w)
+        transpose(square, 0, LINES, x, first, BLOCK)
+    store(state, 0, low)
+    store(state, 16, high)
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -253,24 +223,21 @@ def _guard(
 ) -> None:
     """Take in both sides at a gain that goes on a line, through a first-order low cut b0 (1 - z^-1) / (1 + a1 z^-1)."""
     b0, a1 = guard[0], guard[1]
-    low_left, low_right = state[0], state[1]
+    low = sides(state[0], state[1])
     for n in range(count):
-        x = (gain + slope * n) * source[0, n]
-        y = b0 * x + low_left
-        low_left = -b0 * x - a1 * y
-        left[n] = y
-        x = (gain + slope * n) * source[1, n]
-        y = b0 * x + low_right
-        low_right = -b0 * x - a1 * y
-        right[n] = y
-    state[0], state[1] = low_left, low_right
+        level = gain + slope * n
+        x = sides(level * source[0, n], level * source[1, n])
+        y = b0 * x + low
+        low = -b0 * x - a1 * y
+        left[n], right[n] = side_of(y, 0), side_of(y, 1)
+    state[0], state[1] = side_of(low, 0), side_of(low, 1)
 
 
 _SIGNATURE = (
     "void(float32[:,::1], float32[:,::1], int64, float64, float64, float64[::1], float64[::1], float32[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
     "int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
     "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], boolean, float64[:,::1], float32[:,::1],"
-    "float32[::1], float32[::1], float32[:,::1], int64, float32[::1], float64[::1])"
+    "float32[::1], float32[::1], float32[:,::1], float32[::1], int64, float32[::1], float64[::1])"
 )
 
 
@@ -284,7 +251,7 @@ def run_network(
     tap_delays: WholeNumbers, tap_gains: Signal,
     is_shifted: bool,  # noqa: FBT001
     heads: Coefficients, head_shares: Signal, feed: Signal,
-    x: Signal, scratch: Signal, block: int, steps: Signal, scales: Coefficients,
+    x: Signal, scratch: Signal, square: Signal, block: int, steps: Signal, scales: Coefficients,
 ) -> None:  # fmt: skip
     """Write the late and early part of the space for `source`, (2, frames), to `out`.
 
@@ -294,7 +261,7 @@ def run_network(
     in samples; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
     shelves (96,): see `_absorb`. inputs, outputs (2, 16): gains by side. tap_delays, tap_gains (4, taps), taps a
     multiple of 4: early taps left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
-    head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (4, BLOCK) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
+    head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (4, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
     """
     old = flush_denormals()
     frames = source.shape[1]
@@ -375,7 +342,7 @@ def run_network(
                     gains[index], gains[index + 1], gains[index + 2], gains[index + 3], count,
                 )  # fmt: skip
 
-        _absorb(x, shelves, shelf_state, count)
+        _absorb(x, shelves, shelf_state, square, count)
         _mix_hadamard(x, count)
         for line in range(LINES):
             side = line % 2

@@ -1,0 +1,173 @@
+"""Several numbers at once: vectors of the processor as values inside kernels.
+
+A recursion can't be spread over time, but those of the two sides, or of sixteen lines, run side by side in the
+lanes of one register. Adding, subtracting and multiplying act lane by lane; a plain number stands for as many equal
+ones. The vectors are LLVM's portable ones, so that they become whatever registers a processor has.
+"""
+
+import operator
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from llvmlite import ir
+from numba import types
+from numba.extending import intrinsic, models, overload, register_model
+
+COUNT = 16
+"""Lanes of float32 that `load` reads and `store` writes."""
+
+_ELEMENTS = {types.float32: ir.FloatType(), types.float64: ir.DoubleType()}
+_INDEX = ir.IntType(64)
+
+
+class _LanesType(types.Type):
+    def __init__(self, element: types.Float, count: int) -> None:
+        self.element, self.count = element, count
+        super().__init__(f"Lanes({count} x {element})")
+
+    @property
+    def vector(self) -> ir.VectorType:
+        return ir.VectorType(_ELEMENTS[self.element], self.count)
+
+
+def _in_kernels(make: Callable[..., Any]) -> Any:
+    """Make an intrinsic whose types only numba checks."""
+    return intrinsic(make)
+
+
+_NUMBERS = _LanesType(types.float32, COUNT)
+_SIDES = _LanesType(types.float64, 2)
+
+
+@register_model(_LanesType)
+class _LanesModel(models.PrimitiveModel):
+    def __init__(self, manager: Any, front_end_type: _LanesType) -> None:
+        super().__init__(manager, front_end_type, front_end_type.vector)
+
+
+def _filled(builder: Any, lanes: _LanesType, numbers: Sequence[Any]) -> Any:
+    vector = ir.Constant(lanes.vector, ir.Undefined)
+    for index, number in enumerate(numbers):
+        vector = builder.insert_element(vector, number, ir.Constant(_INDEX, index))
+    return vector
+
+
+def _act_lane_by_lane(operation: Callable[[Any, Any], Any], instruction: str) -> None:
+    @_in_kernels
+    def act(_typing: Any, first: Any, second: Any) -> Any:
+        lanes = first if isinstance(first, _LanesType) else second
+
+        def generate(context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+            def vector(kind: Any, value: Any) -> Any:
+                if kind == lanes:
+                    return value
+                number = context.cast(builder, value, kind, lanes.element)
+                return _filled(builder, lanes, [number] * lanes.count)
+
+            vectors = (vector(kind, value) for kind, value in zip((first, second), arguments, strict=True))
+            return getattr(builder, instruction)(*vectors, flags=("contract",))
+
+        return lanes(first, second), generate
+
+    @overload(operation)
+    def on_lanes(first, second):
+        kinds = {first, second} - {k for k in (first, second) if isinstance(k, types.Number)}
+        if len(kinds) == 1 and isinstance(kinds.pop(), _LanesType):
+            return lambda first, second: act(first, second)
+        return None
+
+
+_act_lane_by_lane(operator.add, "fadd")
+_act_lane_by_lane(operator.sub, "fsub")
+_act_lane_by_lane(operator.mul, "fmul")
+
+
+@_in_kernels
+def sides(_typing: Any, left: Any, right: Any) -> Any:
+    """Return two float64 lanes, for the left and the right side."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        return _filled(builder, _SIDES, arguments)
+
+    return _SIDES(types.float64, types.float64), generate
+
+
+@_in_kernels
+def side_of(_typing: Any, lanes: Any, side: Any) -> Any:
+    """Return the number in the lane of a side, 0 or 1."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        return builder.extract_element(*arguments)
+
+    return types.float64(lanes, types.int64), generate
+
+
+def _place(context: Any, builder: Any, array_type: Any, array: Any, at: Any) -> Any:
+    """Return a pointer to 16 numbers of a contiguous float32 array, from its element `at` on."""
+    numbers = context.make_array(array_type)(context, builder, array).data
+    return builder.bitcast(builder.gep(numbers, [at]), _NUMBERS.vector.as_pointer())
+
+
+def _read(builder: Any, place: Any) -> Any:
+    lanes = builder.load(place)
+    lanes.align = 4
+    return lanes
+
+
+def _write(builder: Any, lanes: Any, place: Any) -> None:
+    builder.store(lanes, place).align = 4
+
+
+@_in_kernels
+def load(_typing: Any, array: Any, at: Any) -> Any:
+    """Return 16 numbers of a float32 array, (size,), from `at` on."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        return _read(builder, _place(context, builder, signature.args[0], *arguments))
+
+    return _NUMBERS(array, types.int64), generate
+
+
+@_in_kernels
+def store(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
+    """Write 16 numbers to a float32 array, (size,), from `at` on."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        _write(builder, arguments[2], _place(context, builder, signature.args[0], *arguments[:2]))
+        return context.get_dummy_value()
+
+    return types.void(array, types.int64, lanes), generate
+
+
+def _transposed(builder: Any, rows: Sequence[Any]) -> list[Any]:
+    """Return the columns of a square of lanes: four times, rows half the square apart are woven into each other."""
+    half = COUNT // 2
+    halves = [
+        ir.Constant(ir.VectorType(ir.IntType(32), COUNT), [first + n // 2 + COUNT * (n % 2) for n in range(COUNT)])
+        for first in (0, half)
+    ]
+    for _ in range(4):
+        rows = [builder.shuffle_vector(rows[r], rows[r + half], mask) for r in range(half) for mask in halves]
+    return list(rows)
+
+
+@_in_kernels
+def transpose(_typing: Any, source: Any, at: Any, stride: Any, target: Any, to: Any, target_stride: Any) -> Any:
+    """Write 16 rows of 16 numbers, `stride` apart from `at` on, as columns.
+
+    They are rows of the target, `target_stride` apart from `to` on. Both arrays are float32, (size,).
+    """
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        def places(first: int) -> list[Any]:
+            array, start, step = arguments[first : first + 3]
+            starts = (builder.add(start, builder.mul(step, ir.Constant(_INDEX, row))) for row in range(COUNT))
+            return [_place(context, builder, signature.args[first], array, start) for start in starts]
+
+        columns = _transposed(builder, [_read(builder, place) for place in places(0)])
+        for lanes, place in zip(columns, places(3), strict=True):
+            _write(builder, lanes, place)
+        return context.get_dummy_value()
+
+    index = types.int64
+    return types.void(source, index, index, target, index, index), generate
