@@ -17,7 +17,7 @@ import numpy as np
 from bench.common import RATE, song_plan
 
 from highhall.plan import Plan
-from highhall.render import Engine, Stems
+from highhall.render import BLOCK_FRAMES, Engine, Stems
 
 TRACKS = 16
 CHAINS = (
@@ -46,11 +46,11 @@ def render(minutes: int, folder: Path) -> None:
     plan = song_plan(minutes, TRACKS, CHAINS, SENDS)
     stems = Stems({track.stem: np.load(folder / f"{track.stem}.npy", mmap_mode="r") for track in plan.tracks})
     with ThreadPoolExecutor(2) as pool:
-        Engine(plan, stems, executor=pool).advance(16384)
+        Engine(plan, stems, executor=pool).advance(BLOCK_FRAMES)
         engine = Engine(plan, stems, executor=pool)
         began = time.perf_counter()
         while engine.position < plan.song.end_sample:
-            engine.advance(16384)
+            engine.advance(BLOCK_FRAMES)
         spent = time.perf_counter() - began
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     print(

@@ -11,13 +11,11 @@ from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import open_stems, song_sounds
 from highhall.effects import Signal, silence
 from highhall.measure.loudness import integrated_loudness
-from highhall.render import Engine
+from highhall.render import BLOCK_FRAMES, Engine
 from highhall.render.pieces import lanes_of
 
 LONGEST_S = 40
 """Longer passages are measured on their beginning."""
-
-_BLOCK_FRAMES = 16384
 
 
 def passage_loudness(song_id: int, revision: Revision, start: int, stop: int) -> dict[str, float | None]:
@@ -52,7 +50,7 @@ def _passage(song_id: int, revision: Revision, start: int, stop: int) -> tuple[S
     engine = Engine(plan, open_stems(sounds, rate), start_sample=max(start - round(tail * rate), 0))
     while engine.position < stop:
         limit = start if engine.position < start else stop
-        block = engine.advance(min(_BLOCK_FRAMES, limit - engine.position))
+        block = engine.advance(min(BLOCK_FRAMES, limit - engine.position))
         if engine.position > start:
             parts.append((block.main, block.dry))
     full, dry = (np.concatenate(each, axis=1) for each in zip(*parts, strict=True))

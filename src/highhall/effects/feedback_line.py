@@ -12,6 +12,7 @@ from numba import njit
 
 from highhall.effects.delay import LAGRANGE, POINTS_AHEAD, read_between
 from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.lanes import side_of, sides
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.tone.bands import HIGHEST_SHARE, sections_of
 from highhall.plan.model import Band
@@ -23,6 +24,37 @@ _SIGNATURE = (
     "void(float32[:,::1], float32[:,::1], float32[:,::1], int64[::1], float64[:,:,::1], float32[:,::1], boolean, boolean, int64,"
     "float32[::1], float32[::1], float64[::1], float64, float64[:,::1], float32[::1], float64[::1])"
 )
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _shape(y: Signal, cuts: Coefficients, drive: float, state: Coefficients) -> None:
+    """Run both cuts and the saturation over (2, frames) in place, both sides at once."""
+    b0, b1, a1, d0, d1, c1 = cuts[0], cuts[1], cuts[2], cuts[3], cuts[4], cuts[5]
+    low, high = sides(state[0, 0], state[1, 0]), sides(state[0, 1], state[1, 1])
+    for n in range(y.shape[1]):
+        x = sides(y[0, n], y[1, n])
+        v = b0 * x + low
+        low = b1 * x - a1 * v
+        w = d0 * v + high
+        high = d1 * v - c1 * w
+        y[0, n], y[1, n] = side_of(w, 0), side_of(w, 1)
+        if drive > 0:
+            y[0, n] = math.tanh(drive * side_of(w, 0)) / drive
+            y[1, n] = math.tanh(drive * side_of(w, 1)) / drive
+    for side in range(2):
+        state[side, 0], state[side, 1] = side_of(low, side), side_of(high, side)
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _add(y: Signal, share: Signal, heard: Signal) -> None:
+    for n in range(y.shape[0]):
+        y[n] += share[n] * heard[n]
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _feed(line: Signal, source: Signal, own: Signal, other: Signal, feedback: Signal, cross: Signal) -> None:
+    for n in range(line.shape[0]):
+        line[n] = source[n] + feedback[n] * (own[n] + cross[n] * (other[n] - own[n]))
 
 
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath={"contract"})
@@ -51,30 +83,18 @@ def _run_loop(
             y = out[side, done : done + count]
             if is_whole:
                 start = at - int(delays[0, side, 0])
-                for n in range(count):
-                    y[n] = line[side, start + n]
+                y[:] = line[side, start : start + count]
             else:
                 y[:] = np.float32(0)
                 for reading in range(readings):
                     read_between(line[side], heard, at, delays[reading, side, done : done + count], scales)
-                    for n in range(count):
-                        y[n] += shares[reading, done + n] * heard[n]
-            low, high = state[side, 0], state[side, 1]
-            for n in range(count if is_shaped else 0):
-                x = np.float64(y[n])
-                v = cuts[0] * x + low
-                low = cuts[1] * x - cuts[2] * v
-                w = cuts[3] * v + high
-                high = cuts[4] * v - cuts[5] * w
-                if drive > 0:
-                    w = math.tanh(drive * w) / drive
-                y[n] = w
-            state[side, 0], state[side, 1] = low, high
-        for n in range(count):
-            left, right = out[0, done + n], out[1, done + n]
-            back, over = feedback[done + n], cross[done + n]
-            line[0, at + n] = source[0, done + n] + back * (left + over * (right - left))
-            line[1, at + n] = source[1, done + n] + back * (right + over * (left - right))
+                    _add(y, shares[reading, done : done + count], heard)
+        if is_shaped:
+            _shape(out[:, done : done + count], cuts, drive, state)
+        here = slice(done, done + count)
+        for side in range(2):
+            own, other = out[side, here], out[1 - side, here]
+            _feed(line[side, at : at + count], source[side, here], own, other, feedback[here], cross[here])
         cursor[0] = at + count
         done += count
     restore_denormals(old)

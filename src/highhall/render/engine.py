@@ -6,7 +6,7 @@ the whole and can be told apart. Independent parts of a block run on several thr
 in the plan's order by one thread, so the number of threads changes no bit.
 """
 
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -18,11 +18,15 @@ from highhall.curves import Curve, curve_of, gain_of_db
 from highhall.effects import Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
-from highhall.render.mixing import Fader, add_faded, faded, place, track_gains, widened
+from highhall.render.mixing import Fader, add_faded, faded, track_gains, widened
 from highhall.render.stems import Stems
-from highhall.render.taps import TapKey, Taps
+from highhall.render.taps import AS_IT_IS, SideGains, TapKey, Taps
 
 DRY = "dry"
+
+BLOCK_FRAMES = 65536
+"""Frames to go on by where nobody waits for the first of them: long, since threads wait for each other in every block."""
+
 NO_STARTS: Mapping[str, int] = MappingProxyType({})
 
 _Item = TypeVar("_Item")
@@ -58,6 +62,10 @@ def return_fader(plan: Plan, return_: Return) -> Fader:
 def width_curve(plan: Plan, return_: Return) -> Curve:
     """Return a return's width as a curve."""
     return curve_of(plan, ReturnTarget(target=return_.id, param="width"), return_.width)
+
+
+def _one_by_one(work: Callable[[_Item], _Result], items: Sequence[_Item]) -> list[_Result]:
+    return [work(item) for item in items]
 
 
 class _GroupPath:
@@ -100,7 +108,7 @@ class _ReturnPath:
         return [(send.source, send.tap) for send, _ in self.feeds] + [(key, "post") for key in self.chain.keys]
 
     @property
-    def still_feeds(self) -> dict[TapKey, tuple[float, float]]:
+    def still_feeds(self) -> dict[TapKey, SideGains]:
         """The feeds whose gains never change, with their gains for left and right."""
         return {(send.source, send.tap): fader.still for send, fader in self.feeds if fader.still is not None}
 
@@ -192,28 +200,28 @@ class Engine:
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
         self._tracks = [t for t in plan.tracks if self._wants_dry or t.id in sources or t.group in heard_groups]
-        self._track_gains = {}
+        self._taps = Taps()
+        self._track_rows: dict[str, slice] = {}
         for track in self._tracks:  # before the fader: mono in the centre, -3.01 dB a side, stereo unchanged
             channels = stems.samples(track).shape[0]
-            gains = track_gains(channels, None if track.mute else track.level_db, track.pan)
-            self._track_gains[track.id] = gains, track_gains(channels, 0.0, 0.0)
-        self._taps = self._table()
+            post = track_gains(channels, None if track.mute else track.level_db, track.pan)
+            taps = {(track.id, "post"): post, (track.id, "pre"): track_gains(channels, 0.0, 0.0)}
+            self._track_rows[track.id] = self._taps.hold(channels, taps)
+        tapped = {key for path in self._paths() for key in path.tapped}
+        behind = {(group.id, tap) for group in self._groups for tap in ("pre", "post")}
+        behind |= {(path.id, tap) for path in self._paths() for tap in ("pre", "post")} & tapped
+        self._rows = {key: self._taps.hold(2, {key: AS_IT_IS}) for key in sorted(behind)}
+        self._plan_mixes()
 
-    def _table(self) -> Taps:
-        """Return the table of all that is tapped, with the mixes that read it."""
-        keys: list[TapKey] = [key for path in self._paths() for key in path.tapped]
-        keys += [(track.id, "post") for track in self._tracks]
-        keys += [(group.id, tap) for group in self._groups for tap in ("pre", "post")]
-        taps = Taps(keys)
-        as_it_is = (1.0, 1.0)
-        self._stage_mixes = [taps.mix(*(path.still_feeds for path in stage)) for stage in self._stages]
+    def _plan_mixes(self) -> None:
+        plan, taps = self._plan, self._taps
+        self._stage_mixes = [taps.mix(path.still_feeds for path in stage) for stage in self._stages]
         self._group_mixes = {
-            g.id: taps.mix({(t.id, "post"): as_it_is for t in self._plan.tracks_in(g.id)}) for g in self._groups
+            g.id: taps.mix([{(t.id, "post"): AS_IT_IS for t in plan.tracks_in(g.id)}]) for g in self._groups
         }
-        loose = [track.id for track in self._plan.tracks_in(None)]
+        loose = [track.id for track in plan.tracks_in(None)]
         dry = [*loose, *(group.id for group in self._groups)] if self._wants_dry else []
-        self._dry_mix = taps.mix({(key, "post"): as_it_is for key in dry})
-        return taps
+        self._dry_mix = taps.mix([{(key, "post"): AS_IT_IS for key in dry}])
 
     def _paths(self) -> Iterable[_ReturnPath]:
         return (path for stage in self._stages for path in stage)
@@ -223,9 +231,9 @@ class Engine:
         """The longest silence that can lie inside what rings on, in seconds."""
         return sum(path.chain.longest_gap_s for path in self._paths())
 
-    def _each(self, work: Callable[[_Item], _Result], items: list[_Item]) -> list[_Result]:
+    def _each(self, work: Callable[[_Item], _Result], items: Sequence[_Item]) -> list[_Result]:
         if self._executor is None or len(items) < 2:
-            return [work(item) for item in items]
+            return _one_by_one(work, items)
         return list(self._executor.map(work, items))
 
     def advance(self, frames: int) -> Block:
@@ -244,42 +252,37 @@ class Engine:
         taps.begin(stop - start)
         groups = [g for g in self._groups if sources is None or g.id in sources]
         grouped = {g.id for g in groups}
-        for track in self._tracks:
-            if sources is None or track.id in sources or track.group in grouped:
-                self._track(track, start, stop)
+        tracks = [t for t in self._tracks if sources is None or t.id in sources or t.group in grouped]
+        self._each(lambda track: self._track(track, start, stop), tracks)
         self._each(lambda group: self._group(group, start), groups)
         at_main: dict[str, Signal] = {}
         fed_by: dict[str, Signal] = {}
         for stage, mix in zip(self._stages, self._stage_mixes, strict=True):
-            fed = list(zip(stage, taps.mixed(mix), strict=True))
+            fed = list(zip(stage, taps.mixed(mix, self._each), strict=True))
             for path, block in zip(
                 stage, self._each(lambda p: p[0].process(p[1], taps, start, stop), fed), strict=True
             ):
                 for tap, sound in (("post", block.post), ("pre", block.pre)):
-                    if (path.id, tap) in taps:
-                        taps[path.id, tap][:] = sound
+                    if (path.id, tap) in self._rows:
+                        taps.room(self._rows[path.id, tap])[:] = sound
                 at_main[path.id], fed_by[path.id] = block.at_main, block.fed
         self.position = stop
         return self._collected(at_main, fed_by)
 
     def _track(self, track: Track, start: int, stop: int) -> None:
         last = stop if self.tracks_end is None else min(max(self.tracks_end, start), stop)
-        source = self._stems.read(track, self._rate, start, last)
-        if last < stop:
-            source = np.pad(source, ((0, 0), (0, stop - last)))
-        gains, as_it_is = self._track_gains[track.id]
-        place(source, gains, self._taps[track.id, "post"])
-        if (track.id, "pre") in self._taps:
-            place(source, as_it_is, self._taps[track.id, "pre"])
+        room = self._taps.room(self._track_rows[track.id])
+        room[:, : last - start] = self._stems.read(track, self._rate, start, last)
+        room[:, last - start :] = 0
 
     def _group(self, group: Group, start: int) -> None:
-        (before,) = self._taps.mixed(self._group_mixes[group.id])
-        self._taps[group.id, "pre"][:] = before
-        self._taps[group.id, "post"][:] = self._group_paths[group.id].process(before, start)
+        (before,) = self._taps.mixed(self._group_mixes[group.id], _one_by_one)
+        self._taps.room(self._rows[group.id, "pre"])[:] = before
+        self._taps.room(self._rows[group.id, "post"])[:] = self._group_paths[group.id].process(before, start)
 
     def _collected(self, at_main: Mapping[str, Signal], fed: Mapping[str, Signal]) -> Block:
         returns = {r.id: at_main[r.id] for r in self._plan.returns if r.id in self._wanted}
-        (dry,) = self._taps.mixed(self._dry_mix)
+        (dry,) = self._taps.mixed(self._dry_mix, self._each)
         groups = {}
         if self._wants_dry:
             for group in self._groups:

@@ -23,17 +23,11 @@ def side_gains(pan: Gain) -> tuple[Gain, Gain]:
     return (left, right) if left.ndim else (float(left), float(right))
 
 
-def track_gains(channels: int, level_db: float | None, pan: float) -> tuple[np.float32, np.float32]:
+def track_gains(channels: int, level_db: float | None, pan: float) -> tuple[float, float]:
     """Return the left and right factors of a mono or stereo source at a level and pan."""
     left, right = side_gains(pan)
     gain = gain_of_db(level_db) * (_MONO_CENTRE if channels == 1 else 1.0)
-    return np.float32(gain * float(left)), np.float32(gain * float(right))
-
-
-def place(source: Signal, gains: tuple[np.float32, np.float32], out: Signal) -> None:
-    """Write a mono or stereo source, (1 or 2, frames), into a stereo block by factors for left and right."""
-    np.multiply(source[0], gains[0], out=out[0])
-    np.multiply(source[-1], gains[1], out=out[1])
+    return gain * float(left), gain * float(right)
 
 
 class Fader:
@@ -77,21 +71,26 @@ def _read(curve: Curve, start: int, stop: int) -> Gain:
 def add_faded(bus: Signal, source: Signal, gains: tuple[Gain, Gain]) -> None:
     """Add a stereo source to a bus, side by side, through its fader."""
     for side, gain in enumerate(gains):
-        bus[side] += source[side] * (np.float32(gain) if isinstance(gain, float) else gain.astype(np.float32))
+        bus[side] += source[side] * _factor(gain)
 
 
 def faded(source: Signal, gains: tuple[Gain, Gain]) -> Signal:
     """Return a stereo source through its fader."""
-    out = np.zeros_like(source)
-    add_faded(out, source, gains)
+    out = np.empty_like(source)
+    for side, gain in enumerate(gains):
+        np.multiply(source[side], _factor(gain), out=out[side])
     return out
+
+
+def _factor(gain: Gain) -> np.float32 | NDArray[np.float32]:
+    return np.float32(gain) if isinstance(gain, float) else gain.astype(np.float32)
 
 
 def widened(source: Signal, width: Gain) -> Signal:
     """Return a stereo signal with its side, (L - R) / 2, multiplied by `width`."""
     if isinstance(width, float) and width == 1.0:
         return source
-    factor = np.float32(width) if isinstance(width, float) else width.astype(np.float32)
+    factor = _factor(width)
     middle = 0.5 * (source[0] + source[1])
     side = 0.5 * factor * (source[0] - source[1])
     return np.stack([middle + side, middle - side])

@@ -41,7 +41,9 @@ def _engine_version() -> str:
 
 
 ENGINE_VERSION = _engine_version()
-_BLOCK_FRAMES = 16384
+_PRE_ROLL_FRAMES = 32768
+"""Frames that a pre-roll goes on by: a return begins with the block that its own start lies in."""
+
 _LONGEST_TAIL_S = 60.0
 
 
@@ -71,6 +73,10 @@ def _leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[s
     return leads
 
 
+def _hashed(*facts: object) -> str:
+    return hashlib.sha256(repr(facts).encode()).hexdigest()
+
+
 class LanePieces:
     """The pieces of one lane of a plan: `frames` long each; `memory` is how far back the lane listens, in samples.
 
@@ -97,7 +103,7 @@ class LanePieces:
         self.memory = max(self.leads.values())
         curves = self._curves()
         still = [curve.constant for curve in curves]
-        self._fixed = repr((ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still))
+        self._fixed = _hashed(ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still)
         self._moving: list[Curve | StepCurves] = [c for c, value in zip(curves, still, strict=True) if value is None]
         self._moving += [step for step in self._steps() if step.moves]
 
@@ -135,7 +141,7 @@ class LanePieces:
         moving: list[object] = [part.fingerprint(first, start + self.frames) for part in self._moving]
         if self.tracks_end is not None and self.tracks_end < start + self.frames:
             moving.append(("tracks end", self.tracks_end))
-        return hashlib.sha256(repr((self._fixed, start, moving)).encode()).hexdigest()
+        return _hashed(self._fixed, start, moving)
 
     def _description(self) -> tuple[object, ...]:
         plan = self.plan
@@ -215,7 +221,7 @@ class PieceRenderer:
             engine = Engine(pieces.plan, stems, start_sample=first, lanes={pieces.lane}, starts=starts)
         engine.tracks_end = pieces.tracks_end
         while engine.position < start:
-            engine.advance(min(_BLOCK_FRAMES, start - engine.position))
+            engine.advance(min(_PRE_ROLL_FRAMES, start - engine.position))
         block = engine.advance(pieces.frames)
         with self._guard:
             self._engines[pieces.key(index + 1)] = engine

@@ -15,13 +15,12 @@ from highhall.effects import Signal
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import SoundWriter
 from highhall.plan import Plan
-from highhall.render.engine import Block, Engine
+from highhall.render.engine import BLOCK_FRAMES, Block, Engine
 from highhall.render.stems import Stems
 
 PARTS = ("main", "dry", "returns", "groups")
 _QUIET = 10 ** (-90 / 20)
 _LONGEST_TAIL_S = 60.0
-_BLOCK_FRAMES = 16384
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +37,7 @@ class PrintOptions:
     depth: str = "24"
     parts: tuple[str, ...] = PARTS
     tail_s: float | None = None
-    block_frames: int = _BLOCK_FRAMES
+    block_frames: int = BLOCK_FRAMES
     threads: int = 2
 
 

@@ -13,7 +13,8 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from highhall.effects import Signal, WholeNumbers
+from highhall.effects import Signal
+from highhall.effects.signals import WholeNumbers
 
 TapKey = tuple[str, str]
 """The id of a track, group or return, and `pre` or `post`."""
@@ -76,7 +77,7 @@ class Mix:
             for side in (0, 1):
                 terms = [(tap.rows[side], tap.gains[side] * by[side]) for tap, by in bus]
                 terms = [(row, gain) for row, gain in terms if gain != 0]
-                terms += [(terms[0][0], 0.0)] * (-len(terms) % _AT_ONCE)
+                terms += [(row, 0.0) for row, _ in terms[:1]] * (-len(terms) % _AT_ONCE)
                 rows += [row for row, _ in terms]
                 gains += [gain for _, gain in terms]
                 firsts.append(len(rows))
@@ -94,32 +95,30 @@ class Taps:
 
     def __init__(self) -> None:
         self._taps: dict[TapKey, _Tap] = {}
-        self._rows: dict[str, slice] = {}
         self._table = np.zeros((0, 0), np.float32)
 
-    def hold(self, source: str, channels: int, taps: Mapping[str, SideGains]) -> None:
-        """Make rows for a source of one or two channels, which is tapped at `pre`, `post` or both by factors."""
-        first = self._table.shape[0]
-        self._table = np.zeros((first + channels, 0), np.float32)
-        self._rows[source] = slice(first, first + channels)
-        for name, gains in taps.items():
-            self._taps[source, name] = _Tap((first, first + channels - 1), gains)
+    def hold(self, channels: int, taps: Mapping[TapKey, SideGains]) -> slice:
+        """Make rows for a sound of one or two channels and return them; each of its taps reads them by factors."""
+        first, last = self._table.shape[0], self._table.shape[0] + channels - 1
+        self._table = np.zeros((last + 1, 0), np.float32)
+        self._taps |= {key: _Tap((first, last), gains) for key, gains in taps.items()}
+        return slice(first, last + 1)
 
     def begin(self, frames: int) -> None:
         """Make room for the next block."""
         if self._table.shape[1] != frames:
             self._table = np.zeros((self._table.shape[0], frames), np.float32)
 
-    def rows(self, source: str) -> Signal:
-        """Return the rows of a source, (channels, frames), to be written."""
-        rows: Signal = self._table[self._rows[source]]
-        return rows
+    def room(self, rows: slice) -> Signal:
+        """Return rows, (channels, frames), to be written."""
+        room: Signal = self._table[rows]
+        return room
 
     def __contains__(self, key: TapKey) -> bool:
         return key in self._taps
 
     def __getitem__(self, key: TapKey) -> Signal:
-        """Return the sound of a tap, (2, frames), not to be written."""
+        """Return the sound of a tap, (2, frames), to be read only."""
         tap = self._taps[key]
         (left, right), gains = tap.rows, tap.gains
         if left < right and gains == AS_IT_IS:
