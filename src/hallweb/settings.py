@@ -59,7 +59,11 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
             ],
-            "builtins": ["hallweb.desk.templatetags.figures", "template_partials.templatetags.partials"],
+            "builtins": [
+                "hallweb.desk.templatetags.figures",
+                "hallweb.desk.templatetags.held",
+                "template_partials.templatetags.partials",
+            ],
         },
     }
 ]

@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.stems import open_stems, song_sounds
 from highhall.plan import Plan
-from highhall.plan.edits import set_send
+from highhall.plan.edits import set_return, set_send, set_tracks
 from highhall.render import Engine
 from tests.browser.listening import wait_for_sample, wait_until
 from tests.browser.recording import RECORDER, aligned, recorded
@@ -98,7 +98,7 @@ def test_a_send_is_heard_as_its_bar_is_dragged_and_exactly_when_let_go(desk, son
     desk.mouse.down()
     desk.mouse.move(bar["x"] + 80.6, bar["y"] + 6)
     expect(desk.get_by_label("voice to plate: level in dB")).to_have_value("0.0")
-    wait_until(desk, "window.highHall.player.mixer.lanes.has('feed plate')")
+    wait_until(desk, "window.highHall.player.mixer.lanes.has('held 0 plate')")
     held = desk.evaluate("window.highHall.player.sample")
     wait_for_sample(desk, held + RATE)
     song.refresh_from_db()
@@ -115,3 +115,42 @@ def test_a_send_is_heard_as_its_bar_is_dragged_and_exactly_when_let_go(desk, son
     tenths = apart[held : held + RATE].reshape(10, -1).max(axis=1)
     assert tenths.min() < 0.002 * change  # plate and hall by the live gain, as soon as it has come to rest
     assert apart[round(7.1 * RATE) : round(7.3 * RATE)].max() < EXACT  # and exactly when it was let go
+
+
+DRAGS = {
+    "track pan": ("1", None, "Pan of voice, per cent", "80", lambda p: set_tracks(p, ["voice"], pan=0.8)),
+    "return level": ("2", "hall", "Return, dB", "5.0", lambda p: set_return(p, "hall", level_db=5.0)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("view", "opened", "name", "text", "edit"), DRAGS.values(), ids=DRAGS)
+def test_a_level_or_pan_is_heard_as_its_figure_is_dragged_and_exactly_when_let_go(
+    desk, song, view, opened, name, text, edit
+) -> None:
+    desk.keyboard.press(view)
+    if opened:
+        desk.locator(f"#open-{opened}").click()
+    field = desk.get_by_label(name)
+    expect(field).to_be_visible()
+    play(desk)
+    box = field.bounding_box()
+    desk.mouse.move(box["x"] + 5, box["y"] + 8)
+    desk.mouse.down()
+    desk.mouse.move(box["x"] + 5 + 10 * 5 + 2, box["y"] + 8)
+    expect(field).to_have_value(text)
+    wait_until(desk, "[...window.highHall.player.mixer.lanes.keys()].some((id) => id.startsWith('held'))")
+    held = desk.evaluate("window.highHall.player.sample")
+    wait_for_sample(desk, held + RATE)
+    song.refresh_from_db()
+    assert song.head.number == 1  # nothing is edited yet
+    desk.mouse.up()
+    expect(desk.locator("#history")).to_contain_text("revision 2")
+    wait_for_sample(desk, round(7.5 * RATE))
+    before = plan_of(song.head.pk)
+    first, last = printed(song, before), printed(song, edit(before))
+    heard = aligned(recorded(desk), first, RATE // 4)
+    frames = min(heard.shape[1], last.shape[1])
+    apart = np.abs(heard[:, :frames] - last[:, :frames]).max(axis=0)
+    tenths = apart[held : held + RATE].reshape(10, -1).max(axis=1)
+    assert tenths.min() < 0.002 * np.abs(last - first).max()
+    assert apart[round(7.1 * RATE) : round(7.3 * RATE)].max() < EXACT

@@ -1,6 +1,7 @@
 """Pieces over HTTP: what is listed can be fetched, and nothing else can."""
 
 import io
+import math
 
 import numpy as np
 import pytest
@@ -117,7 +118,7 @@ def test_without_sends_the_dry_sound_plays_on_and_returns_ring_out(signed_in, so
 
 
 def test_a_held_send_alone_times_the_change_of_its_gain_is_what_the_edit_adds(signed_in, song, manifest) -> None:
-    feed = listed(signed_in, song, feed="voice/hall")
+    feed = listed(signed_in, song, held="send/voice/hall")
     assert [lane["id"] for lane in feed["lanes"]] == ["hall"]
     actions.edit_plan(song.pk, 1, "Level", lambda plan: edits.set_send(plan, "voice", "hall", level_db=-6.0))
     after = listed(signed_in, song)
@@ -128,14 +129,47 @@ def test_a_held_send_alone_times_the_change_of_its_gain_is_what_the_edit_adds(si
     assert np.abs(moved - now).max() < 3e-5 * np.abs(now).max()
 
 
+def by_pan(pan: float) -> tuple[float, float]:
+    return math.cos((pan + 1) * math.pi / 4), math.sin((pan + 1) * math.pi / 4)
+
+
+@pytest.mark.parametrize(("field", "value"), [("level_db", 3.0), ("pan", 0.5)])
+@pytest.mark.parametrize("who", ["track/voice", "track/drum", "return/plate", "return/hall"])
+def test_a_held_level_or_pan_times_the_change_of_its_gain_is_what_the_edit_adds_to_every_lane(
+    signed_in, song, manifest, who: str, field: str, value: float
+) -> None:
+    kind, part = who.split("/")
+    plan = plan_of(song.head.pk)
+    old = getattr(plan.track(part) if kind == "track" else plan.return_(part), field)
+
+    def sounds(manifest) -> dict[str, np.ndarray]:
+        return {lane["id"]: fetched(signed_in, piece_url(manifest, lane["id"], 1)) for lane in manifest["lanes"]}
+
+    if field == "level_db":
+        added = [(10 ** (value / 20) - 10 ** (old / 20), sounds(listed(signed_in, song, held=who)))]
+    else:
+        sides = [sounds(listed(signed_in, song, held=who, side=side)) for side in ("left", "right")]
+        added = [(new - was, side) for new, was, side in zip(by_pan(value), by_pan(old), sides, strict=True)]
+    before = sounds(manifest)
+    change = {field: value}
+    if kind == "track":
+        actions.edit_plan(song.pk, 1, "Changed", lambda plan: edits.set_tracks(plan, [part], **change))
+    else:
+        actions.edit_plan(song.pk, 1, "Changed", lambda plan: edits.set_return(plan, part, **change))
+    for lane, now in sounds(listed(signed_in, song)).items():
+        moved = before[lane] + sum(gain * parts[lane] for gain, parts in added if lane in parts)
+        assert np.abs(moved - now).max() < 4e-6, lane  # pieces have 24 bits below +18 dBFS
+    assert any(lane in parts and np.abs(parts[lane]).max() > 0.01 for _, parts in added for lane in before)
+
+
 def test_a_send_held_in_a_section_is_silent_in_others(signed_in, song, manifest) -> None:
     frames = manifest["pieceFrames"]  # two seconds, a bar of four quarters at 120: the section begins with piece 2
-    feed = listed(signed_in, song, feed="voice/plate", section="b")
+    feed = listed(signed_in, song, held="send/voice/plate", section="b")
     assert not fetched(signed_in, piece_url(feed, "plate", 0)).any()
     assert fetched(signed_in, piece_url(feed, "plate", 2)).any()
     assert frames == 96000
     assert [lane["id"] for lane in feed["lanes"]] == ["plate", "hall"]  # the plate feeds the hall
-    assert listed(signed_in, song, feed="harp/plate")["lanes"] == []  # there is no such send
+    assert listed(signed_in, song, held="send/harp/plate")["lanes"] == []  # there is no such send
 
 
 def test_what_a_return_is_fed_comes_with_its_pieces(signed_in, song, manifest) -> None:

@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from django.http import HttpRequest
+from django.http import HttpRequest, QueryDict
 
 from highhall.plan import Plan
 from highhall.plan.edits.moves import NEW_RAMP
-from highhall.plan.listening import alone, only_feed, without_tone
+from highhall.plan.listening import alone, only_feed, only_output, only_track, without_tone
+from highhall.plan.model import ReturnTarget
 from highhall.plan.order import reached_returns
 from highhall.render import DRY
 from highhall.render.pieces import lanes_of
@@ -15,13 +16,65 @@ from highhall.render.pieces import lanes_of
 _LONGEST_NUMBER = 11
 
 
-@dataclass(frozen=True, slots=True)
-class Feed:
-    """A send whose level is held: its own, or that in a section."""
+_SIDES = {"left": -1.0, "right": 1.0}
 
-    source: str
-    target: str
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """A level or a pan that is held, and heard alone: `kind` is `send`, `track` or `return`, `ids` whose it is.
+
+    The level is at unity: its own, or that of a send or return in a `section`. With a `side`, `left` or `right`, it is the
+    pan of a track or return that is held, and stands there.
+    """
+
+    kind: str
+    ids: tuple[str, ...]
     section: str = ""
+    side: str = ""
+
+    @classmethod
+    def of(cls, said: QueryDict) -> "Held | None":
+        """Return what an address says, `kind/id` or `send/source/target`; None where it says nothing that can be held."""
+        kind, *ids = said.get("held", "").split("/")
+        side = said.get("side", "")
+        is_known = {"send": 2, "track": 1, "return": 1}.get(kind) == len(ids) and (not side or side in _SIDES)
+        return cls(kind, tuple(ids), said.get("section", ""), side) if is_known else None
+
+    @property
+    def query(self) -> dict[str, str]:
+        """The same as parts of an address."""
+        return {"held": "/".join((self.kind, *self.ids)), "section": self.section, "side": self.side}
+
+    def is_in(self, plan: Plan) -> bool:
+        """Whether the plan has it, and its pan stands still."""
+        match self.kind:
+            case "send":
+                return plan.send(*self.ids) is not None
+            case "track":
+                return any(track.id == self.ids[0] for track in plan.tracks)
+        pan = ReturnTarget(target=self.ids[0], param="pan")
+        return any(r.id == self.ids[0] for r in plan.returns) and not (self.side and plan.move(pan))
+
+    def alone_in(self, plan: Plan) -> Plan:
+        """Return the plan in which it alone is heard."""
+        section, pan = self.section or None, _SIDES.get(self.side)
+        match self.kind:
+            case "send":
+                return only_feed(plan, *self.ids, section=section, ramp=NEW_RAMP)
+            case "return":
+                return only_output(plan, *self.ids, pan=pan, section=section, ramp=NEW_RAMP)
+        return only_track(plan, *self.ids, pan=pan)
+
+    def lanes(self, plan: Plan) -> tuple[str, ...]:
+        """Return the lanes in which it is heard."""
+        if self.kind == "track":
+            group = plan.track(self.ids[0]).group
+            first = [s.target for s in plan.sends if s.source in (*self.ids, group)]
+        else:
+            first = [self.ids[-1]]
+        reached = {r for target in first for r in reached_returns(plan, target)}
+        lanes = tuple(r.id for r in plan.returns if r.id in reached)
+        return (DRY, *lanes) if self.kind == "track" else lanes
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,39 +83,37 @@ class Hearing:
 
     alone: the tracks that are heard, with what they feed; none is the whole song. plain: the return that is heard
     without its tone, if one is. tracks_end: the sample at which the tracks stop and only returns ring on. sends_end:
-    the sample from which tracks feed no return any more, but are heard. feed: the one send that is heard, at unity.
+    the sample from which tracks feed no return any more, but are heard. held: what is held, and heard alone.
     """
 
     alone: frozenset[str] = frozenset()
     plain: str = ""
     tracks_end: int | None = None
     sends_end: int | None = None
-    feed: Feed | None = None
+    held: Held | None = None
 
     @classmethod
     def of(cls, request: HttpRequest) -> "Hearing":
         """Return what an address asks for; what it does not say, or not well, is as it is."""
         said = request.GET
-        source, _, target = said.get("feed", "").partition("/")
         return cls(
             alone=frozenset(filter(None, said.get("alone", "").split(","))),
             plain=said.get("plain", ""),
             tracks_end=_sample(said.get("tracks-end", "")),
             sends_end=_sample(said.get("sends-end", "")),
-            feed=Feed(source, target, said.get("section", "")) if target else None,
+            held=Held.of(said),
         )
 
     @property
     def query(self) -> str:
         """The same as the end of an address; empty for a plan as it is."""
         said: dict[str, object] = {
+            **(self.held.query if self.held else {}),
             "alone": ",".join(sorted(self.alone)),
             "plain": self.plain,
             "tracks-end": self.tracks_end,
             "sends-end": self.sends_end,
         }
-        if self.feed:
-            said |= {"feed": f"{self.feed.source}/{self.feed.target}", "section": self.feed.section}
         query = urlencode({name: value for name, value in said.items() if value not in ("", None)}, safe=",/")
         return f"?{query}" if query else ""
 
@@ -72,19 +123,15 @@ class Hearing:
             plan = without_tone(plan, self.plain)
         if any(track.id in self.alone for track in plan.tracks):
             plan = alone(plan, self.alone)
-        feed = self.feed
-        if feed and plan.send(feed.source, feed.target):
-            plan = only_feed(plan, feed.source, feed.target, section=feed.section or None, ramp=NEW_RAMP)
+        if self.held and self.held.is_in(plan):
+            plan = self.held.alone_in(plan)
         return plan
 
     def lanes(self, plan: Plan) -> tuple[str, ...]:
-        """Return the lanes that are heard; none if a send is asked for that is not there."""
-        if self.feed:
-            if plan.send(self.feed.source, self.feed.target) is None:
-                return ()
-            reached = reached_returns(plan, self.feed.target)
-            return tuple(r.id for r in plan.returns if r.id in reached)
-        return lanes_of(plan)
+        """Return the lanes that are heard; none if what is held is not there."""
+        if self.held is None:
+            return lanes_of(plan)
+        return self.held.lanes(plan) if self.held.is_in(plan) else ()
 
     def tracks_end_in(self, lane: str) -> int | None:
         """Return the sample from which a lane hears no track any more."""

@@ -51,7 +51,8 @@ _BAND_FIELDS = {
 class Field:
     """One field: `path` names the value for the server, `text` is what it shows and `kept` what holds.
 
-    `hint` is the other unit, `step` what an arrow key changes, `initial` what it is reset to.
+    `hint` is the other unit, `step` what an arrow key changes, `initial` what it is reset to. `drag`: the `level` or `pan`
+    that is heard as it is dragged.
     """
 
     path: str
@@ -65,6 +66,7 @@ class Field:
     initial: str = ""
     error: str = ""
     accepts: str = ""
+    drag: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,9 +107,9 @@ def field_groups(return_: Return, context: FieldContext) -> Iterator[FieldGroup]
         yield from (band_group(path, band, context.errors) for path, band in paths)
     errors = context.errors
     level = [
-        _field("return/level_db", LEVEL, return_.level_db, errors, step="0.5"),
+        _field("return/level_db", LEVEL, return_.level_db, errors, step="0.5", drag="level"),
         _field("return/width", WIDTH, return_.width, errors, step="5"),
-        _field("return/pan", PAN, return_.pan, errors, step="5"),
+        _field("return/pan", PAN, return_.pan, errors, step="5", drag="pan"),
     ]
     outputs = ((MAIN, "Main"), *((group.id, group.name) for group in context.plan.groups))
     level.append(Field(path="return/output", label="To", text=return_.output, choices=outputs))
@@ -219,6 +221,7 @@ def _field(
     hint: str = "",
     step: str,
     initial: str | None = None,
+    drag: str = "",
 ) -> Field:
     typed, error = errors.get(path, ("", ""))
     ratio = parameter.name.endswith("_ratio") or parameter.name == "size"
@@ -233,4 +236,5 @@ def _field(
         initial=entry_text(parameter, parameter.default) if initial is None else initial,
         error=error,
         accepts=parameter.allowed,
+        drag=drag,
     )

@@ -3,9 +3,9 @@
 from collections.abc import Collection
 from dataclasses import replace
 
-from highhall.plan.edits.basics import without_sends
+from highhall.plan.edits.basics import replaced, without_sends
 from highhall.plan.edits.moves import with_move, with_section_value
-from highhall.plan.model import Move, Plan, Return, SendTarget
+from highhall.plan.model import Move, Plan, Return, ReturnTarget, SendTarget
 from highhall.plan.order import reached_returns
 from highhall.timing import TimeValue
 
@@ -47,12 +47,53 @@ def only_feed(
         raise KeyError((source, target))
     reached = reached_returns(plan, target)
     kept = (s for s in plan.sends if s.source in reached or s.target not in reached)
-    plan = replace(plan, sends=(*kept, replace(send, level_db=None if section else 0.0)))
     level = SendTarget(source=source, target=target, param="level_db")
+    plan = replace(plan, sends=(*kept, replace(send, level_db=None if section else 0.0)))
+    return _silent_elsewhere(plan, level, section, ramp)
+
+
+def _silent_elsewhere(
+    plan: Plan, level: SendTarget | ReturnTarget, section: str | None, ramp: TimeValue | None
+) -> Plan:
+    """Return the plan in which a level is silent in sections that have one of their own, but in `section` at 0 dB."""
     move = plan.move(level) or Move(target=level)
     silent = tuple(replace(value, value=None) for value in move.sections)
     plan = with_move(plan, Move(target=level, sections=silent))
     return with_section_value(plan, level, section, 0.0, ramp=ramp) if section else plan
+
+
+def only_track(plan: Plan, track_id: str, *, pan: float | None = None) -> Plan:
+    """Return the plan in which one track alone is heard, with what it feeds behind its fader, at 0 dB or at a pan.
+
+    Times a gain, that is what a change of its level, or of its pan, adds as far as what it passes is linear.
+    """
+    before = {(send.source, send.target) for send in plan.sends if send.source == track_id and send.tap == "pre"}
+    plan = without_sends(alone(plan, {track_id}), lambda *pair: pair in before)
+    held = {"level_db": 0.0} if pan is None else {"pan": pan}
+    return replace(plan, tracks=replaced(plan.tracks, track_id, lambda track: replace(track, **held)))  # type: ignore[arg-type]
+
+
+def only_output(
+    plan: Plan,
+    return_id: str,
+    *,
+    pan: float | None = None,
+    section: str | None = None,
+    ramp: TimeValue | None = None,
+) -> Plan:
+    """Return the plan in which what leaves one return's fader alone feeds others, at 0 dB or at a pan.
+
+    Times a gain, that is what a change of its level, or of its pan, adds to the return and to those that it feeds, as far
+    as their chains are linear: a change of its own level, or with `section` of that in the section, reached by `ramp`.
+    """
+    fed = reached_returns(plan, return_id) - {return_id}
+    kept = {(s.source, s.target) for s in plan.sends if s.source in fed or (s.source == return_id and s.tap == "post")}
+    plan = without_sends(plan, lambda source, target: target in fed and (source, target) not in kept)
+    if pan is not None:
+        return replace(plan, returns=replaced(plan.returns, return_id, lambda return_: replace(return_, pan=pan)))
+    own = None if section else 0.0
+    plan = replace(plan, returns=replaced(plan.returns, return_id, lambda return_: replace(return_, level_db=own)))
+    return _silent_elsewhere(plan, ReturnTarget(target=return_id, param="level_db"), section, ramp)
 
 
 def without_tone(plan: Plan, return_id: str) -> Plan:

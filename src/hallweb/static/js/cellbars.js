@@ -25,11 +25,11 @@ function show(level) {
 export function bindCellBars(player) {
   function move(event) {
     show(levelAt(event));
-    if (hold.isOn) player.setFeedGain(gainOf(hold.field.value) - gainOf(hold.field.dataset.initial));
+    if (hold.isOn) player.setHeld([gainOf(hold.field.value) - gainOf(hold.field.dataset.initial)]);
   }
 
   function release(isChanged) {
-    if (hold.isOn) player.releaseFeed(isChanged);
+    if (hold.isOn) player.release(isChanged);
     hold = null;
   }
 
@@ -39,8 +39,8 @@ export function bindCellBars(player) {
     event.preventDefault();
     const cell = bar.closest("[data-cell]");
     hold = { bar, field: cell.querySelector(".cell-level"), isOn: !cell.classList.contains("is-off") };
-    const [source, target] = cell.dataset.cell.split("/");
-    if (hold.isOn) player.holdFeed(source, target, document.querySelector("#screen-state [name=section]")?.value);
+    const section = document.querySelector("#screen-state [name=section]")?.value;
+    if (hold.isOn) player.hold(`send/${cell.dataset.cell}`, { section });
     move(event);
   });
   document.addEventListener("pointermove", (event) => {
@@ -52,9 +52,6 @@ export function bindCellBars(player) {
     const isChanged = field.value !== field.dataset.initial;
     release(isChanged);
     if (isChanged) field.dispatchEvent(new Event("change", { bubbles: true }));
-  });
-  document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    if (detail.xhr.status >= 400 && detail.requestConfig?.verb === "post") player.releaseFeed(false); // the edit was refused
   });
   document.addEventListener("keydown", (event) => {
     if (!hold || event.key !== "Escape") return;

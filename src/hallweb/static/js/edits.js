@@ -21,7 +21,7 @@ function next() {
   }
 }
 
-export function bindEdits() {
+export function bindEdits(player) {
   document.addEventListener("htmx:confirm", (event) => {
     if (!isEdit(event.detail)) return;
     if (isBusy) {
@@ -33,5 +33,8 @@ export function bindEdits() {
   // Told by the request itself: an element that is gone by then tells nobody.
   document.addEventListener("htmx:beforeRequest", (event) => {
     if (isEdit(event.detail)) event.detail.xhr.addEventListener("loadend", next);
+  });
+  document.addEventListener("htmx:afterRequest", ({ detail }) => {
+    if (isEdit(detail) && detail.xhr.status >= 400) player.release(false); // what was held is not the plan's
   });
 }

@@ -1,4 +1,4 @@
-// Levels as they are written on the screen.
+// Levels and pans as they are written on the screen.
 
 const MINUS = "\u2212";
 
@@ -6,4 +6,10 @@ const MINUS = "\u2212";
 export function gainOf(text) {
   const level = Number(text.replace(MINUS, "-"));
   return Number.isFinite(level) ? 10 ** (level / 20) : 0;
+}
+
+/** Return the gains of a written pan in per cent for left and right: cos and sin of a quarter turn from left to right. */
+export function sidesOf(text) {
+  const angle = (Number(text.replace(MINUS, "-")) / 100 + 1) * (Math.PI / 4);
+  return [Math.cos(angle), Math.sin(angle)];
 }

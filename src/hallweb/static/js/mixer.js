@@ -3,8 +3,13 @@
 const RAMP_S = 0.012;
 const LANE_FFT = 8192;
 
-/** What the id of a lane begins with that holds what the held send adds to a return; the return's follows. */
-export const FEED = "feed ";
+/** What the id of a lane begins with that is part of what is held; the part's number and the lane that it adds to follow. */
+export const HELD = "held ";
+
+/** Return the id of the lane that a lane adds to, if it is part of what is held; else its own. */
+function laneOf(id) {
+  return id.startsWith(HELD) ? id.slice(HELD.length).split(" ")[1] : id;
+}
 
 export class Mixer {
   constructor(context) {
@@ -68,16 +73,16 @@ export class Mixer {
       makeup.gain.value = headroom;
       const gate = this.context.createGain();
       gate.gain.value = this.#wanted(id);
-      makeup.connect(gate).connect(id === "dry" ? this.buses.dry : this.buses.wet);
+      makeup.connect(gate).connect(laneOf(id) === "dry" ? this.buses.dry : this.buses.wet);
       this.lanes.set(id, { makeup, gate, sides: this.#sides(makeup) });
     }
     return this.lanes.get(id).makeup;
   }
 
-  #feedGain = 0;
-  /** Hear the held send as `gain` times itself, wherever the returns are heard that it reaches. */
-  setFeed(gain) {
-    this.#feedGain = gain;
+  #heldGains = [];
+  /** Hear each part of what is held so many times, wherever the lanes are heard that it adds to. */
+  setHeld(gains) {
+    this.#heldGains = gains;
     this.#setGates();
   }
 
@@ -91,7 +96,10 @@ export class Mixer {
   }
 
   #wanted(id) {
-    if (id.startsWith(FEED)) return this.#feedGain * this.#wanted(id.slice(FEED.length));
+    if (id.startsWith(HELD)) {
+      const part = Number.parseInt(id.slice(HELD.length), 10);
+      return this.#heldGains[part] * this.#wanted(laneOf(id));
+    }
     if (this.solos.length) return this.solos.includes(id) ? 1 : 0;
     if (this.listen === "dry") return id === "dry" ? 1 : 0;
     if (this.listen === "returns") return id === "dry" ? 0 : 1;

@@ -209,21 +209,23 @@ function removeDot(dot) {
   edit($("[data-moves]").dataset.pointsUrl, { target: rowOf(dot).dataset.moveRow, do: "remove", at: dot.dataset.dot });
 }
 
-// A ride: what the control says while it is held and the song plays; for a send it is heard at once.
+// A ride: what the control says while it is held and the song plays; a level is heard at once.
 function bindRide(player) {
   let ride = null;
   document.addEventListener("pointerdown", ({ target }) => {
     if (!target.matches?.("[data-ride]") || !player.isPlaying) return;
     const cell = chosen()[0];
-    const [kind, source, goal, param] = rowOf(cell).dataset.moveRow.split(":");
+    const [kind, ...whose] = rowOf(cell).dataset.moveRow.split(":");
+    const param = whose.pop();
     const here = rowOf(cell).querySelector(`[data-move-cell$="|${sectionAt(player.sample)?.dataset.id}"]`) ?? cell;
-    ride = { target: rowOf(cell).dataset.moveRow, points: [], base: gainOf(here.dataset.text), isHeard: kind === "send" && param === "level_db" };
-    if (ride.isHeard) player.holdFeed(source, goal, here.parentElement.classList.contains("is-set") ? here.dataset.moveCell.split("|")[1] : "");
+    ride = { target: rowOf(cell).dataset.moveRow, points: [], base: gainOf(here.dataset.text), isHeard: kind !== "step" && param === "level_db" };
+    const section = here.parentElement.classList.contains("is-set") ? here.dataset.moveCell.split("|")[1] : "";
+    if (ride.isHeard) player.hold([kind, ...whose].join("/"), { section });
     const control = target;
     ride.timer = setInterval(() => {
       const sample = player.sample;
       if (sample > (ride.points.at(-1)?.[0] ?? -1)) ride.points.push([sample, Number(control.value)]);
-      if (ride.isHeard) player.setFeedGain(gainOf(control.value) - ride.base);
+      if (ride.isHeard) player.setHeld([gainOf(control.value) - ride.base]);
     }, RIDE_MS);
   });
   document.addEventListener("pointerup", () => {
@@ -231,7 +233,7 @@ function bindRide(player) {
     const { target, points, timer, isHeard } = ride;
     ride = null;
     clearInterval(timer);
-    if (isHeard) player.releaseFeed(true);
+    if (isHeard) player.release(true);
     edit($("[data-moves]").dataset.pointsUrl, { target, do: "ride", ride: JSON.stringify(points) });
   });
 }

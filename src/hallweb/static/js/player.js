@@ -1,6 +1,6 @@
 // Plays the song as pieces, lane by lane, gaplessly; takes up edits while it plays.
 
-import { FEED, Mixer } from "./mixer.js";
+import { HELD, Mixer } from "./mixer.js";
 import { PieceLists, PieceStore } from "./pieces.js";
 import { barBefore, nextStretch, sampleAt } from "./timeline.js";
 
@@ -28,7 +28,7 @@ export class Player extends EventTarget {
   compared = null;
   side = "a";
   #lists;
-  #feed = null;
+  #held = null;
   #context = null;
   #stretches = [];
   #cursor = 0;
@@ -78,9 +78,9 @@ export class Player extends EventTarget {
     this.dispatchEvent(new Event(name));
   }
 
-  /** The lanes that play: those of the list, and the one send that is held. */
+  /** The lanes that play: those of the list, and those of what is held. */
   get #lanes() {
-    return [...this.manifest.lanes, ...(this.#feed?.lanes ?? [])];
+    return [...this.manifest.lanes, ...(this.#held?.lanes ?? [])];
   }
 
   #query(side = this.side) {
@@ -101,7 +101,7 @@ export class Player extends EventTarget {
       const list = await this.#lists.of(query);
       if (query.toString() !== this.#query().toString()) return;
       this.manifest = list;
-      if (!this.#feed?.isHeld) this.#feed = null;
+      if (!this.#held?.isHeld) this.#held = null;
     } catch (error) {
       return this.#fail(error.message);
     }
@@ -129,31 +129,30 @@ export class Player extends EventTarget {
     return this.#follow();
   }
 
-  /** Begin to hear changes of one send's level as they are made: the send alone, at unity, by a live gain. */
-  async holdFeed(source, target, section) {
-    const query = this.#query();
-    query.set("feed", `${source}/${target}`);
-    if (section) query.set("section", section);
-    const feed = { isHeld: true, gain: 0, lanes: [] };
-    this.#feed = feed;
-    this.setFeedGain(0);
-    const list = await this.#lists.of(query).catch(() => null);
-    if (this.#feed !== feed || !list?.lanes.length) return;
-    feed.lanes = list.lanes.map((lane) => ({ ...lane, id: `${FEED}${lane.id}` }));
+  /**
+   * Begin to hear changes of a level or pan as they are made: what it lets through alone, by live gains. `what` is as
+   * the list of pieces takes it; a level is one part at unity, a pan two, `sides` left and right.
+   */
+  async hold(what, { section = "", sides = [""] } = {}) {
+    const held = { isHeld: true, lanes: [] };
+    this.#held = held;
+    this.setHeld(sides.map(() => 0));
+    const queries = sides.map((side) => new URLSearchParams([...this.#query(), ["held", what], ["section", section], ["side", side]].filter(([, value]) => value)));
+    const lists = await Promise.all(queries.map((query) => this.#lists.of(query))).catch(() => []);
+    if (this.#held !== held) return;
+    held.lanes = lists.flatMap((list, part) => list.lanes.map((lane) => ({ ...lane, id: `${HELD}${part} ${lane.id}` })));
     if (this.isPlaying) await this.#swapChanged();
   }
 
-  /** Let what the held send adds be `gain` times itself; negative takes away. */
-  setFeedGain(gain) {
-    if (!this.#feed) return;
-    this.#feed.gain = gain;
-    if (this.#mixerMade) this.#mixer().setFeed(gain);
+  /** Let each part of what is held add so many times itself; negative takes away. */
+  setHeld(gains) {
+    if (this.#held && this.#mixerMade) this.#mixer().setHeld(gains);
   }
 
-  /** Let the held send go: it is heard until the edit has made it the plan's, or no more at once. */
-  releaseFeed(isChanged) {
-    if (!this.#feed) return;
-    this.#feed.isHeld = false;
+  /** Let what is held go: it is heard until the edit has made it the plan's, or no more at once. */
+  release(isChanged) {
+    if (!this.#held) return;
+    this.#held.isHeld = false;
     if (!isChanged) this.#follow();
   }
 
