@@ -86,7 +86,7 @@ class _Locks:
 
 
 _locks = _Locks()
-_renderer = PieceRenderer(kept=24)
+_renderer = PieceRenderer(kept=64)
 
 
 @lru_cache(maxsize=8)

@@ -231,6 +231,10 @@ class Engine:
         """The longest silence that can lie inside what rings on, in seconds."""
         return sum(path.chain.longest_gap_s for path in self._paths())
 
+    def rest(self) -> None:
+        """Give back the memory that only a block at work needs: what is kept is the state to go on from."""
+        self._taps.let_go()
+
     def _each(self, work: Callable[[_Item], _Result], items: Sequence[_Item]) -> list[_Result]:
         if self._executor is None or len(items) < 2:
             return _one_by_one(work, items)

@@ -223,6 +223,7 @@ class PieceRenderer:
         while engine.position < start:
             engine.advance(min(_PRE_ROLL_FRAMES, start - engine.position))
         block = engine.advance(pieces.frames)
+        engine.rest()
         with self._guard:
             self._engines[pieces.key(index + 1)] = engine
             while len(self._engines) > self._kept:

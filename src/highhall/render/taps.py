@@ -109,6 +109,10 @@ class Taps:
         if self._table.shape[1] != frames:
             self._table = np.zeros((self._table.shape[0], frames), np.float32)
 
+    def let_go(self) -> None:
+        """Give back the memory of the block; the next one makes room anew."""
+        self.begin(0)
+
     def room(self, rows: slice) -> Signal:
         """Return rows, (channels, frames), to be written."""
         room: Signal = self._table[rows]
