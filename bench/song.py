@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from highhall.demo import demo_plan, write_stems
-from highhall.render import Engine, PrintOptions, Stems, print_plan
+from highhall.render import BLOCK_FRAMES, Engine, PrintOptions, Stems, print_plan
 
 
 def main() -> None:
@@ -26,7 +26,7 @@ def main() -> None:
                 engine = Engine(plan, stems, executor=pool if threads > 1 else None)
                 began = time.perf_counter()
                 while engine.position < plan.song.end_sample:
-                    engine.advance(16384)
+                    engine.advance(BLOCK_FRAMES)
                 spent = time.perf_counter() - began
             print(f"rendered, {threads} thread{'s' * (threads > 1):1}    {seconds / spent:6.1f} x real time")
         summary = print_plan(plan, stems, folder / "out", PrintOptions())

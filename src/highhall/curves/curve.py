@@ -26,6 +26,7 @@ CELL = 64
 
 SILENCE_DB = -60.0  # a line from or to silence runs from or to this
 _SMOOTHING_S = 0.005
+_SPAN = 512  # values that are averaged together
 
 
 @dataclass(frozen=True, slots=True)
@@ -247,22 +248,34 @@ def runs(start: int, stop: int, curves: Sequence[Curve]) -> Iterator[Run]:
         start = end
 
 
+@njit(nogil=True, cache=True)
+def _average_span(drawn: Values, window: Values, out: Values) -> None:
+    """Average over a window ahead; one weight after another, so that neighbours are worked out side by side."""
+    out[:] = 0.0
+    for k in range(window.shape[0]):
+        weight, ahead = window[k], drawn[k : k + out.shape[0]]
+        for n in range(out.shape[0]):
+            out[n] += weight * ahead[n]
+
+
 @njit("void(float64[::1], float64[::1], float64[::1])", nogil=True, cache=True)
 def _average_ahead(drawn: Values, window: Values, out: Values) -> None:
     """Average over a window ahead; where nothing changes the value is taken as it is."""
-    width = window.shape[0]
+    width, frames = window.shape[0], out.shape[0]
     same = 1  # how many values from here on are equal
+    end = frames  # of the values that are still to be averaged
     for n in range(drawn.shape[0] - 2, -1, -1):
         same = same + 1 if drawn[n] == drawn[n + 1] else 1
-        if n >= out.shape[0]:
+        if n >= frames:
             continue
-        if same >= width:
+        is_still = same >= width
+        if is_still or end - n > _SPAN:
+            _average_span(drawn[n + 1 : end + width], window, out[n + 1 : end])
+            end = n + 1
+        if is_still:
             out[n] = drawn[n]
-            continue
-        total = 0.0
-        for k in range(width):
-            total += window[k] * drawn[n + k]
-        out[n] = total
+            end = n
+    _average_span(drawn[: end + width], window, out[:end])
 
 
 @lru_cache(maxsize=8)

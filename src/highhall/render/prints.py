@@ -4,8 +4,9 @@ import resource
 import shutil
 import tempfile
 import time
+from collections import deque
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -81,7 +82,7 @@ def print_plan(
     ):
         executor = pool if options.threads > 1 else None
         engine = Engine(plan, stems, tracks_end=options.end_sample, executor=executor)
-        writers = _Writers(plan, Path(temporary), options)
+        writers = _Writers(plan, Path(temporary), options, executor)
         try:
             _run(engine, writers, options, start, end, plan.song.sample_rate, progress)
         finally:
@@ -127,11 +128,12 @@ def _run(
 class _Writers:
     """The files of one print. What may be only silence is held back until something sounds again."""
 
-    def __init__(self, plan: Plan, folder: Path, options: PrintOptions) -> None:
+    def __init__(self, plan: Plan, folder: Path, options: PrintOptions, executor: Executor | None) -> None:
         names: list[str] = [part for part in ("main", "dry") if part in options.parts]
         names += [f"returns/{r.id}" for r in plan.returns if "returns" in options.parts]
         names += [f"groups/{g.id}" for g in plan.groups if "groups" in options.parts]
         self._folder, self._suffix = folder, options.file_format
+        self._write_each = executor.map if executor else map
         self._held: list[dict[str, Signal]] = []
         self._writers: dict[str, SoundWriter] = {}
         for name in names:
@@ -157,8 +159,8 @@ class _Writers:
         self._write(self._named(block))
 
     def _write(self, named: dict[str, Signal]) -> None:
-        for name, writer in self._writers.items():
-            writer.write(named[name])
+        sounds = [named[name] for name in self._writers]
+        deque(self._write_each(SoundWriter.write, self._writers.values(), sounds), maxlen=0)  # waits, and raises
         self.frames += named["main"].shape[1]
 
     def hold(self, block: Block) -> None:
