@@ -30,7 +30,9 @@ def main() -> None:
                 spent = time.perf_counter() - began
             print(f"rendered, {threads} thread{'s' * (threads > 1):1}    {seconds / spent:6.1f} x real time")
         summary = print_plan(plan, stems, folder / "out", PrintOptions())
-        print(f"printed, 2 threads     {summary.seconds_per_second:6.1f} x real time, 7 files of 24 bit")
+        print(
+            f"printed, 2 threads     {summary.seconds_per_second:6.1f} x real time, {len(summary.files)} files of 24 bit"
+        )
         print(f"peak memory            {summary.peak_memory_bytes / 2**20:6.0f} MiB ({os.cpu_count()} cores)")
 
 

@@ -1,5 +1,6 @@
 """The reverb step: pre-delay, a guard against DC, and the network with its state."""
 
+import math
 from functools import lru_cache
 
 import numpy as np
@@ -101,7 +102,9 @@ class _Network:
         self._mod_depth, self._mod_hz, self._feed = (step.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
         self._semitones = step.step.number("shift_semitones")
         self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
-        history = int(structure.lengths.max() + structure.depth) + 2 * GLIDING_REACH
+        wander = (structure.wanders >= 0) * (math.ceil(structure.depth) + 2 * GLIDING_REACH)
+        self._reaches = structure.lengths + wander
+        history = int(self._reaches.max())
         diffuser_history = int(structure.diffuser_lengths.max(initial=0)) + 1
         tap_history = int(structure.tap_delays.max()) + 1
         shift_history = int(_SWEEP_S * self._rate) + 16 if self._is_shifted else 0
@@ -129,7 +132,7 @@ class _Network:
         run_network(
             block, out, run.start, before + slope * (run.start % CELL), slope, self._guard, self._guard_state,
             self._lines, self._diffusers, self._early, self._shifted, self._cursors,
-            structure.lengths, structure.wanders, self._delays(run),
+            structure.lengths, self._reaches, structure.wanders, self._delays(run),
             settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
             structure.diffuser_lengths, settings.diffuser_gains[0],
             structure.tap_delays, settings.tap_gains[0],

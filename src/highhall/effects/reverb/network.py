@@ -235,7 +235,7 @@ def _guard(
 
 _SIGNATURE = (
     "void(float32[:,::1], float32[:,::1], int64, float64, float64, float64[::1], float64[::1], float32[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
-    "int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
+    "int64[::1], int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
     "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], boolean, float64[:,::1], float32[:,::1],"
     "float32[::1], float32[::1], float32[:,::1], float32[::1], int64, float32[::1], float64[::1])"
 )
@@ -245,7 +245,7 @@ _SIGNATURE = (
 def run_network(
     source: Signal, out: Signal, first: int, gain: float, slope: float, guard: Coefficients, guard_state: Coefficients,
     lines: Signal, diffusers: Signal, early: Signal, shifted: Signal, cursors: WholeNumbers,
-    lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
+    lengths: WholeNumbers, reaches: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
     outputs: Signal, diffuser_lengths: WholeNumbers, diffuser_gains: Signal,
     tap_delays: WholeNumbers, tap_gains: Signal,
@@ -258,7 +258,7 @@ def run_network(
     first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; guard (2,):
     see `_guard`, guard_state (2,). lines (16, history + SLIDE), diffusers (2, stages, history +
     SLIDE), early and shifted (2, history + SLIDE) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
-    in samples; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
+    in samples; reaches (16,): how far back a line is read at most; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
     shelves (96,): see `_absorb`. inputs, outputs (2, 16): gains by side. tap_delays, tap_gains (4, taps), taps a
     multiple of 4: early taps left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
     head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (4, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
@@ -274,8 +274,9 @@ def run_network(
         write = cursors[0]
         if write + count > lines.shape[1]:
             history = lines.shape[1] - SLIDE
-            for line in range(LINES):
-                _copy(lines[line], lines[line, write - history :], history)
+            for line in range(LINES):  # no more of it than the line reads
+                reach = reaches[line]
+                _copy(lines[line, history - reach :], lines[line, write - reach :], reach)
             write = history
         diffuse = cursors[1]
         if diffuse + count > diffusers.shape[2]:
