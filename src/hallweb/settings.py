@@ -61,7 +61,7 @@ TEMPLATES = [
             ],
             "builtins": [
                 "hallweb.desk.templatetags.figures",
-                "hallweb.desk.templatetags.held",
+                "hallweb.desk.templatetags.dragged",
                 "template_partials.templatetags.partials",
             ],
         },

@@ -111,5 +111,6 @@ def test_dry_alone_is_raised_to_the_mix_and_the_peak_is_held_until_pressed(desk)
     desk.keyboard.press("f")
     wait_until(desk, MATCH.format(0))
     desk.keyboard.press(" ")
+    wait_until(desk, "window.highHall.player.mixer.readings.sum.peak < -100")  # what rings out is over
     hold.click()
     expect(hold).to_contain_text("\N{INFINITY}")

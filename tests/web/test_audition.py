@@ -134,13 +134,14 @@ def by_pan(pan: float) -> tuple[float, float]:
 
 
 @pytest.mark.parametrize(("field", "value"), [("level_db", 3.0), ("pan", 0.5)])
-@pytest.mark.parametrize("who", ["track/voice", "track/drum", "return/plate", "return/hall"])
+@pytest.mark.parametrize("who", ["track/voice", "track/drum", "return/plate", "return/hall", "send/plate/hall"])
 def test_a_held_level_or_pan_times_the_change_of_its_gain_is_what_the_edit_adds_to_every_lane(
     signed_in, song, manifest, who: str, field: str, value: float
 ) -> None:
-    kind, part = who.split("/")
+    kind, *part = who.split("/")
     plan = plan_of(song.head.pk)
-    old = getattr(plan.track(part) if kind == "track" else plan.return_(part), field)
+    owner = {"track": plan.track, "return": plan.return_, "send": plan.send}[kind](*part)
+    old = getattr(owner, field)
 
     def sounds(manifest) -> dict[str, np.ndarray]:
         return {lane["id"]: fetched(signed_in, piece_url(manifest, lane["id"], 1)) for lane in manifest["lanes"]}
@@ -151,11 +152,12 @@ def test_a_held_level_or_pan_times_the_change_of_its_gain_is_what_the_edit_adds_
         sides = [sounds(listed(signed_in, song, held=who, side=side)) for side in ("left", "right")]
         added = [(new - was, side) for new, was, side in zip(by_pan(value), by_pan(old), sides, strict=True)]
     before = sounds(manifest)
-    change = {field: value}
-    if kind == "track":
-        actions.edit_plan(song.pk, 1, "Changed", lambda plan: edits.set_tracks(plan, [part], **change))
-    else:
-        actions.edit_plan(song.pk, 1, "Changed", lambda plan: edits.set_return(plan, part, **change))
+    edit = {
+        "track": lambda p, track, **f: edits.set_tracks(p, [track], **f),
+        "return": edits.set_return,
+        "send": edits.set_send,
+    }
+    actions.edit_plan(song.pk, 1, "Changed", lambda plan: edit[kind](plan, *part, **{field: value}))
     for lane, now in sounds(listed(signed_in, song)).items():
         moved = before[lane] + sum(gain * parts[lane] for gain, parts in added if lane in parts)
         assert np.abs(moved - now).max() < 4e-6, lane  # pieces have 24 bits below +18 dBFS

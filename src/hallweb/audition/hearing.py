@@ -5,10 +5,9 @@ from urllib.parse import urlencode
 
 from django.http import HttpRequest, QueryDict
 
-from highhall.plan import Plan
+from highhall.plan import Plan, ReturnTarget, SendTarget, Target
 from highhall.plan.edits.moves import NEW_RAMP
 from highhall.plan.listening import alone, only_feed, only_output, only_track, without_tone
-from highhall.plan.model import ReturnTarget
 from highhall.plan.order import reached_returns
 from highhall.render import DRY
 from highhall.render.pieces import lanes_of
@@ -24,7 +23,7 @@ class Held:
     """A level or a pan that is held, and heard alone: `kind` is `send`, `track` or `return`, `ids` whose it is.
 
     The level is at unity: its own, or that of a send or return in a `section`. With a `side`, `left` or `right`, it is the
-    pan of a track or return that is held, and stands there.
+    pan that is held, and stands there.
     """
 
     kind: str
@@ -47,20 +46,25 @@ class Held:
 
     def is_in(self, plan: Plan) -> bool:
         """Whether the plan has it, and its pan stands still."""
+        pan: Target | None = None
         match self.kind:
             case "send":
-                return plan.send(*self.ids) is not None
+                source, target = self.ids
+                is_there = plan.send(source, target) is not None
+                pan = SendTarget(source=source, target=target, param="pan")
             case "track":
-                return any(track.id == self.ids[0] for track in plan.tracks)
-        pan = ReturnTarget(target=self.ids[0], param="pan")
-        return any(r.id == self.ids[0] for r in plan.returns) and not (self.side and plan.move(pan))
+                is_there = any(track.id == self.ids[0] for track in plan.tracks)
+            case _:
+                is_there = any(return_.id == self.ids[0] for return_ in plan.returns)
+                pan = ReturnTarget(target=self.ids[0], param="pan")
+        return is_there and not (self.side and pan and plan.move(pan))
 
     def alone_in(self, plan: Plan) -> Plan:
         """Return the plan in which it alone is heard."""
         section, pan = self.section or None, _SIDES.get(self.side)
         match self.kind:
             case "send":
-                return only_feed(plan, *self.ids, section=section, ramp=NEW_RAMP)
+                return only_feed(plan, *self.ids, pan=pan, section=section, ramp=NEW_RAMP)
             case "return":
                 return only_output(plan, *self.ids, pan=pan, section=section, ramp=NEW_RAMP)
         return only_track(plan, *self.ids, pan=pan)

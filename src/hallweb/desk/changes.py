@@ -9,7 +9,7 @@ from django.http import Http404, QueryDict
 from hallweb.desk.entry import EntryError, parse_entry, parse_name
 from hallweb.desk.fields import BAND_NAMES, REPEATS_DB, label_of
 from highhall.effects.feedback_line import feedback_for_repeats
-from highhall.plan import Band, Group, Plan, Return
+from highhall.plan import Band, Edit, Group, Plan, Return
 from highhall.plan.edits import set_group, set_return, set_step
 from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH
 from highhall.plan.model import ParameterValue
@@ -23,7 +23,7 @@ _OTHER_SIDE = {"left": "right", "right": "left"}
 class Change:
     """An edit, and what it changes in a word for the history."""
 
-    edit: Callable[[Plan], Plan]
+    edit: Edit
     what: str
 
 

@@ -13,7 +13,7 @@ from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
 from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
-from highhall.plan import Group, Plan, PlanRefusedError, Return, Step, Track
+from highhall.plan import Edit, Group, PlanRefusedError, Return, Step, Track
 from highhall.plan import Song as PlanSong
 from highhall.timing import Position
 
@@ -97,7 +97,7 @@ def edited(
     request: HttpRequest,
     song_id: int,
     label: str,
-    edit: Callable[[Plan], Plan],
+    edit: Edit,
     answer: Callable[[SongState], HttpResponse],
     refuse: Callable[[CoreError], HttpResponse] | None = None,
 ) -> HttpResponse:

@@ -4,10 +4,12 @@ from typing import Any
 
 from hallweb.desk.charts import looks
 from hallweb.desk.drawers import onward
+from hallweb.desk.entry import entry_text
 from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_scale import time_text
 from hallweb.songs.wetness import CRITICAL_DISTANCE_M
 from highhall.plan import Plan, SendTarget
+from highhall.plan.kinds import PAN
 
 LOWEST_DB, HIGHEST_DB = -36.0, 6.0
 BAR_PX = 94
@@ -112,6 +114,7 @@ class Crossings:
             "bar": bar_of(level_db if isinstance(level_db, (int, float)) else LOWEST_DB),
             "has_moves": move is not None,
             "is_here": here is not None,
+            "pan_text": entry_text(PAN, send.pan),
             "pan": "" if not send.pan else f"{'L' if send.pan < 0 else 'R'}{figure(abs(send.pan) * 100, 0)}",
         }
 

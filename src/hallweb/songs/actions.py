@@ -16,7 +16,7 @@ from hallweb.songs.tasks import ask_to_measure
 from highhall.interchange.audio_files import content_hash
 from highhall.interchange.folder import propose_tracks
 from highhall.interchange.stem_names import name_order
-from highhall.plan import Plan, document_of
+from highhall.plan import Edit, Plan, document_of
 from highhall.plan.edits import add_tracks, lengthen
 
 
@@ -51,7 +51,7 @@ def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> S
     return song
 
 
-def edit_plan(song_id: int, base_revision: int, label: str, edit: Callable[[Plan], Plan]) -> SongState:
+def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
     """Apply an edit of the core to a song's plan and store rows and a revision.
 
     Raises
@@ -98,7 +98,7 @@ def _earlier_groups(owner_id: int) -> dict[str, str]:
     return {track.name: groups[track.song_id, str(track.group)] for track in tracks}
 
 
-def edit_time(song_id: int, base_revision: int, label: str, edit: Callable[[Plan], Plan]) -> SongState:
+def edit_time(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
     """Apply an edit of a song's time; should the stems be longer than the song then, it gets more bars."""
     stems = {stem.path: stem for stem in Stem.objects.filter(song_id=song_id)}
 

@@ -3,6 +3,7 @@
 from highhall.plan.model import (
     MAIN,
     Band,
+    Edit,
     Group,
     Move,
     Plan,
@@ -28,6 +29,7 @@ from highhall.plan.serialise import document_of, write_plan
 __all__ = [
     "MAIN",
     "Band",
+    "Edit",
     "Group",
     "Move",
     "Plan",

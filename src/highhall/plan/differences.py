@@ -1,6 +1,6 @@
 """What differs between two plans, value by value, and taking single differences over."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
@@ -22,6 +22,7 @@ from highhall.plan.edits import (
 from highhall.plan.edits.moves import clear_section_value, with_move, with_section
 from highhall.plan.kinds import KINDS, LEVEL, MUTE, ON, PAN, WIDTH, Parameter
 from highhall.plan.model import (
+    Edit,
     Group,
     Move,
     MoveValue,
@@ -62,7 +63,7 @@ class Difference:
     what: str
     before: Value
     after: Value
-    take: Callable[[Plan], Plan]
+    take: Edit
     parameter: Parameter | None = None
     section: str = ""
 
@@ -247,7 +248,7 @@ class _Comparison:
                 take = _layer_setter(target, **{name: new})
                 yield Difference(f"{key}/{name}", place, f"{name} of {what}", words[0], words[1], take)
 
-    def _adder(self, kind: str, key: str) -> Callable[[Plan], Plan]:
+    def _adder(self, kind: str, key: str) -> Edit:
         """Return what adds an item with the feeds and moves that it has in the other plan, as far as they have an end here."""
         other = self._other
         items = self._items[kind][1]
@@ -269,7 +270,7 @@ class _Comparison:
 
         return take
 
-    def _send_adder(self, pair: tuple[str, str]) -> Callable[[Plan], Plan]:
+    def _send_adder(self, pair: tuple[str, str]) -> Edit:
         send = self._other.send(*pair)
         moves = [m for m in self._other.moves if _belongs(m.target, "", {pair})]
 
@@ -308,11 +309,11 @@ def _ramp_words(value: SectionValue) -> str:
     return f"{value.ramp} {value.ramp_side}" if value.ramp else "a jump"
 
 
-def _song_taker(values: dict[str, Any]) -> Callable[[Plan], Plan]:
+def _song_taker(values: dict[str, Any]) -> Edit:
     return lambda plan: replace(plan, song=replace(plan.song, **values))
 
 
-def _remover(kind: str, key: str) -> Callable[[Plan], Plan]:
+def _remover(kind: str, key: str) -> Edit:
     match kind:
         case "group":
             return lambda plan: remove_group(plan, key)
@@ -321,7 +322,7 @@ def _remover(kind: str, key: str) -> Callable[[Plan], Plan]:
     return lambda plan: remove_return(plan, key)
 
 
-def _setter(kind: str, key: str, name: str, value: Any) -> Callable[[Plan], Plan]:  # noqa: ANN401 - any field's value
+def _setter(kind: str, key: str, name: str, value: Any) -> Edit:  # noqa: ANN401 - any field's value
     values = {name: value}
     match kind:
         case "group":
@@ -331,7 +332,7 @@ def _setter(kind: str, key: str, name: str, value: Any) -> Callable[[Plan], Plan
     return lambda plan: set_return(plan, key, **values)
 
 
-def _sorter(kind: str, wanted: list[str]) -> Callable[[Plan], Plan]:
+def _sorter(kind: str, wanted: list[str]) -> Edit:
     def take(plan: Plan) -> Plan:
         items = {item.id: item for item in getattr(plan, f"{kind}s")}
         places = iter(items[key] for key in wanted)
@@ -341,11 +342,11 @@ def _sorter(kind: str, wanted: list[str]) -> Callable[[Plan], Plan]:
     return take
 
 
-def _section_setter(target: Target, section: str, value: SectionValue | None) -> Callable[[Plan], Plan]:
+def _section_setter(target: Target, section: str, value: SectionValue | None) -> Edit:
     if value is None:
         return lambda plan: clear_section_value(plan, target, section)
     return lambda plan: with_section(plan, target, value)
 
 
-def _layer_setter(target: Target, **layer: Any) -> Callable[[Plan], Plan]:  # noqa: ANN401 - points or throws
+def _layer_setter(target: Target, **layer: Any) -> Edit:  # noqa: ANN401 - points or throws
     return lambda plan: with_move(plan, replace(plan.move(target) or Move(target=target), **layer))

@@ -29,13 +29,19 @@ def only_lane(plan: Plan, return_ids: Collection[str]) -> Plan:
 
 
 def only_feed(
-    plan: Plan, source: str, target: str, *, section: str | None = None, ramp: TimeValue | None = None
+    plan: Plan,
+    source: str,
+    target: str,
+    *,
+    pan: float | None = None,
+    section: str | None = None,
+    ramp: TimeValue | None = None,
 ) -> Plan:
     """Return the plan in which one send alone feeds a return, at 0 dB where its level holds and silent where another does.
 
     Times a gain, that is what a change of this level adds to the return and to those it feeds: of the send's own level,
-    or with `section` of the level in that section, reached by `ramp`. It holds as far as their chains are linear, and
-    outside of ramps.
+    or with `section` of the level in that section, reached by `ramp`. With `pan` its level is as it was, but it is panned
+    so, for a change of its pan. It holds as far as their chains are linear, and outside of ramps.
 
     Raises
     ------
@@ -47,6 +53,8 @@ def only_feed(
         raise KeyError((source, target))
     reached = reached_returns(plan, target)
     kept = (s for s in plan.sends if s.source in reached or s.target not in reached)
+    if pan is not None:
+        return replace(plan, sends=(*kept, replace(send, pan=pan)))
     level = SendTarget(source=source, target=target, param="level_db")
     plan = replace(plan, sends=(*kept, replace(send, level_db=None if section else 0.0)))
     return _silent_elsewhere(plan, level, section, ramp)

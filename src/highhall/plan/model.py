@@ -1,6 +1,6 @@
 """The plan as an immutable value. Ids refer to ids; nothing here reads or checks JSON."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from types import MappingProxyType
@@ -324,6 +324,10 @@ class Plan:
     def move(self, target: Target) -> Move | None:
         """Return the move of a target, if it has one."""
         return next((move for move in self.moves if move.target == target), None)
+
+
+Edit = Callable[[Plan], Plan]
+"""A change of a plan: it gives back another one."""
 
 
 def _by_id(items: tuple[_Named, ...], wanted: str) -> _Named:

@@ -1,7 +1,5 @@
 """Values by section: set, nudged, ramped, copied, swapped, thrown, many as one edit."""
 
-from collections.abc import Callable
-
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
@@ -13,13 +11,11 @@ from hallweb.desk.views.moves import sheet
 from hallweb.desk.views.throws import throwing
 from hallweb.songs.actions import SongState
 from highhall.errors import CoreError
-from highhall.plan import Plan, Target
+from highhall.plan import Edit, Plan, Target
 from highhall.plan.edits import clear_cells, copy_section, nudge_cells, remove_move, set_cells, set_ramps, swap_returns
 from highhall.plan.edits.moves import Cell
 from highhall.plan.model import MoveValue
 from highhall.plan.move_table import target_place
-
-Edit = Callable[[Plan], Plan]
 
 
 @login_required

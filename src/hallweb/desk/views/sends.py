@@ -1,6 +1,6 @@
 """The Sends screen: every source against every return, one send or many at once."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -14,7 +14,7 @@ from hallweb.desk.entry import EntryError, parse_entry, parse_number
 from hallweb.desk.matrix import BAR_PX, NEW_SEND_DB, Crossings, matrix_context, ticks
 from hallweb.songs.actions import SongState
 from hallweb.songs.wetness import wet_readings
-from highhall.plan import Plan, SendTarget
+from highhall.plan import Edit, Plan, SendTarget
 from highhall.plan.edits import (
     add_return_for,
     change_sends,
@@ -35,7 +35,6 @@ from highhall.plan.kinds import LEVEL, PAN
 TEMPLATE = "desk/sends.html"
 WET_PX = 112
 NEW_RETURN_DB = -12.0
-Edit = Callable[[Plan], Plan]
 
 
 @login_required

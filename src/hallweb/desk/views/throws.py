@@ -1,6 +1,5 @@
 """Throws: of last words, in gaps, at the end; one or a set of them changed."""
 
-from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -25,12 +24,10 @@ from hallweb.desk.views.moves import sheet
 from hallweb.songs.actions import SongState
 from highhall.advise.throws import PhraseEnd, ends_in, gap_throws, last_word_throw, ring_out
 from highhall.errors import CoreError
-from highhall.plan import Plan, SendTarget, Target, Throw
+from highhall.plan import Edit, Plan, SendTarget, Target, Throw
 from highhall.plan.edits import add_throws, change_throws, remove_throws
 from highhall.plan.edits.moves import Cell
 from highhall.plan.move_table import target_place
-
-Edit = Callable[[Plan], Plan]
 
 
 @login_required

@@ -1,7 +1,6 @@
 """Edits of a song's time: tempos, meters, its end, and maps that come from files."""
 
 import tempfile
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path, PurePath
 
@@ -20,7 +19,7 @@ from highhall.errors import CoreError
 from highhall.interchange.midi import read_midi
 from highhall.interchange.sections import WAVE_SUFFIXES, read_sections, sections_from_markers
 from highhall.measure import estimate_tempo
-from highhall.plan import Plan, Song, Tempo
+from highhall.plan import Edit, Song, Tempo
 from highhall.plan import edits as plan_edits
 from highhall.timing import NoteValue, Position
 
@@ -28,7 +27,7 @@ MIDI_SUFFIXES = frozenset({".mid", ".midi", ".smf"})
 _LARGEST_TABLE = 8 << 20
 
 
-def _edited(request: HttpRequest, song_id: int, label: str, edit: Callable[[Plan], Plan]) -> HttpResponse:
+def _edited(request: HttpRequest, song_id: int, label: str, edit: Edit) -> HttpResponse:
     """Apply an edit of the song's time."""
     return changed(
         request,

@@ -1,6 +1,5 @@
 """Edits of tracks and groups, one or many at once."""
 
-from collections.abc import Callable
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -12,11 +11,9 @@ from hallweb.desk.entry import EntryError, parse_entry, parse_name
 from hallweb.desk.song_sheet import sheet
 from hallweb.songs.models import Stem
 from hallweb.songs.tasks import ask_to_measure
-from highhall.plan import Plan, Track
+from highhall.plan import Edit, Plan, Track
 from highhall.plan import edits as plan_edits
 from highhall.plan.kinds import LEVEL, PAN
-
-Edit = Callable[[Plan], Plan]
 
 
 def _chosen(request: HttpRequest, plan: Plan) -> list[Track]:

@@ -52,10 +52,19 @@ function show() {
   const bar = document.querySelector("[data-edit-bar]");
   const cells = chosen();
   if (!bar) return;
-  bar.hidden = cells.length < 2 || isDragging; // it would lie in the hand's way
+  bar.hidden = !cells.length || isDragging; // it would lie in the hand's way
   if (bar.hidden) return;
-  bar.querySelector("[data-chosen-sends]").textContent = `${cells.length} sends`;
+  bar.querySelector("[data-chosen-sends]").textContent = `${cells.length} send${cells.length === 1 ? "" : "s"}`;
+  showPan(bar.querySelector("[data-many=pan]"), cells.length === 1 ? cells[0] : null);
   place(bar, cells);
+}
+
+// The pan of one send is shown, and heard as it is dragged; that of many is only set.
+function showPan(field, cell) {
+  const pan = cell?.dataset.pan ?? "";
+  if (field !== document.activeElement) field.value = pan;
+  if (pan) Object.assign(field.dataset, { held: `send/${cell.dataset.cell}`, initial: pan });
+  else for (const name of ["held", "initial"]) delete field.dataset[name];
 }
 
 // Under what is chosen, over it where there is no room, and never beyond the sheet.

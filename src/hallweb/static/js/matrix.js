@@ -35,9 +35,15 @@ function act(event, cell) {
   if (key === "o") return cell.querySelector("[data-switch]")?.click();
   if (key === "p" && many) return change(cell.querySelector("[data-tap]")?.classList.contains("is-pre") ? "post" : "pre");
   if (key === "p") return cell.querySelector("[data-tap]")?.click();
+  if (key === "enter" && event.shiftKey) return toPan(cell);
   if (key === "enter" && cell.querySelector(".cell-level")) return cell.querySelector(".cell-level").focus();
   if (key === "e") return toReturn(cell);
   return false;
+}
+
+function toPan(cell) {
+  choose([cell]);
+  document.querySelector("[data-edit-bar] [data-many=pan]").focus();
 }
 
 // From a cell to its return, and with the same key back to the cell.

@@ -1,5 +1,6 @@
 // The Moves screen: cells chosen by pointer and keyboard and changed as one edit, flags, phrase ends, points and rides.
 
+import { around, cellAt } from "./cells.js";
 import { gainOf } from "./levels.js";
 import { edit } from "./requests.js";
 import { isHeld, levelAt } from "./stepdrags.js";
@@ -26,24 +27,6 @@ function chosen() {
 
 function rowOf(element) {
   return element.closest("[data-move-row]");
-}
-
-function placeOf(cell) {
-  const rows = $$("[data-move-row]");
-  return [rows.indexOf(rowOf(cell)), [...rowOf(cell).querySelectorAll("[data-move-cell]")].indexOf(cell)];
-}
-
-function cellAt(row, column) {
-  return $$("[data-move-row]")[row]?.querySelectorAll("[data-move-cell]")[column];
-}
-
-function around(one, other) {
-  const [[top, left], [bottom, right]] = [placeOf(one), placeOf(other)];
-  const inside = (value, a, b) => value >= Math.min(a, b) && value <= Math.max(a, b);
-  return cells().filter((cell) => {
-    const [row, column] = placeOf(cell);
-    return inside(row, top, bottom) && inside(column, left, right);
-  });
 }
 
 function choose(some, isAdded = false) {
@@ -139,13 +122,12 @@ function onPointerMove(event) {
   if (over && over !== pressed) choose(around(anchor, over));
 }
 
-const MOVES = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
+const MOVES = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 function onCellKey(event, cell) {
   const key = event.key.toLowerCase();
   if (event.key in MOVES) {
-    const [row, column] = placeOf(cell);
-    const next = cellAt(row + MOVES[event.key][0], column + MOVES[event.key][1]);
+    const next = cellAt(cell, ...MOVES[event.key]);
     if (next) {
       if (event.shiftKey) {
         anchor = anchor && document.contains(anchor) ? anchor : cell;
@@ -156,8 +138,7 @@ function onCellKey(event, cell) {
   } else if (event.ctrlKey || event.metaKey) {
     if (key === "c") copied = (chosen().length ? chosen() : [cell]).map((each) => each.dataset.text);
     else if (key === "v" && copied) {
-      const [row, column] = placeOf(cell);
-      choose(copied.map((_, index) => cellAt(row, column + index)).filter(Boolean));
+      choose(copied.map((_, index) => cellAt(cell, index, 0)).filter(Boolean));
       change("paste", { level: copied });
     } else return;
   } else if (event.key === "Enter" || event.key === " ") {

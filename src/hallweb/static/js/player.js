@@ -2,12 +2,11 @@
 
 import { HELD, Mixer } from "./mixer.js";
 import { PieceLists, PieceStore } from "./pieces.js";
-import { barBefore, nextStretch, sampleAt } from "./timeline.js";
+import { Schedule } from "./schedule.js";
+import { barBefore, nextStretch } from "./timeline.js";
 
 const LOOK_AHEAD_S = 3;
 const START_DELAY_S = 0.08;
-const SWAP_FADE_S = 0.04;
-const EDGE_FADE_S = 0.004;
 const TICK_MS = 100;
 const TAIL_START_S = 0.25;
 const TAIL_LEAD_S = 3;
@@ -30,11 +29,12 @@ export class Player extends EventTarget {
   #lists;
   #held = null;
   #context = null;
-  #stretches = [];
+  #schedule = null;
   #cursor = 0;
   #cursorTime = 0;
   #resting = 0;
   #run = 0;
+  #swaps = 0;
 
   constructor(url) {
     super();
@@ -56,22 +56,19 @@ export class Player extends EventTarget {
       this.#context = new AudioContext({ sampleRate: this.manifest.sampleRate, latencyHint: "interactive" });
       this.#mixerMade = new Mixer(this.#context);
       this.store = new PieceStore(this.#context);
+      this.#schedule = new Schedule(this.#context, this.#mixerMade, this.store);
     }
     return this.#mixerMade;
   }
 
   get sample() {
-    if (!this.isPlaying || !this.#stretches.length) return this.#resting;
-    return sampleAt(this.#stretches, this.#context.currentTime, this.manifest.sampleRate);
+    const now = this.isPlaying ? this.#schedule.sampleNow(this.manifest.sampleRate) : null;
+    return now ?? this.#resting;
   }
 
   /** Return the peak of what a return is fed now, 1 being full scale; 0 where nothing plays. */
   fedNow(id) {
-    const now = this.#context?.currentTime ?? 0;
-    const stretch = this.#stretches.findLast((each) => each.time <= now);
-    if (!stretch) return 0;
-    const peaks = stretch.voices.get(id)?.fedPeaks ?? [];
-    return peaks[Math.floor((stretch.offset / this.manifest.sampleRate + now - stretch.time) * 10)] ?? 0;
+    return this.#schedule?.fedNow(id, this.manifest.sampleRate) ?? 0;
   }
 
   #tell(name) {
@@ -246,7 +243,7 @@ export class Player extends EventTarget {
     const mixer = this.#mixer();
     await Promise.all([this.#context.resume(), mixer.ready]);
     const run = ++this.#run;
-    this.#silence();
+    this.#schedule.clear();
     this.#resting = from >= this.manifest.stopSample ? 0 : from;
     this.#cursor = this.#resting;
     this.isPlaying = true;
@@ -272,9 +269,7 @@ export class Player extends EventTarget {
     this.isPlaying = false;
     this.isWaiting = false;
     this.#mixer().fadeOut();
-    const old = this.#stretches;
-    this.#stretches = [];
-    setTimeout(() => old.forEach((stretch) => this.#end(stretch)), 60);
+    this.#schedule.clear(60);
     this.#tell("state");
   }
 
@@ -288,34 +283,10 @@ export class Player extends EventTarget {
   setLoop(loop) {
     this.loop = loop;
     if (!this.isPlaying || this.isWaiting) return;
-    const now = this.#context.currentTime + 0.02;
-    const later = this.#stretches.filter((s) => s.time > now);
-    later.forEach((stretch) => this.#end(stretch));
-    this.#stretches = this.#stretches.filter((s) => s.time <= now);
-    const current = this.#stretches.at(-1);
+    const current = this.#schedule.cut(loop?.end ?? Infinity, this.manifest.sampleRate);
     if (!current) return;
-    if (loop && current.start < loop.end && current.end > loop.end) this.#shorten(current, loop.end);
     this.#cursor = loop && current.end === loop.end ? loop.start : current.end;
-    this.#cursorTime = current.time + (current.end - current.start) / this.manifest.sampleRate;
-  }
-
-  #shorten(stretch, end) {
-    stretch.end = end;
-    const time = stretch.time + (end - stretch.start) / this.manifest.sampleRate;
-    for (const { source, gain } of stretch.voices.values()) {
-      gain.gain.setValueAtTime(1, Math.max(time - EDGE_FADE_S, 0));
-      gain.gain.linearRampToValueAtTime(0, time);
-      source.stop(time);
-    }
-  }
-
-  #silence() {
-    for (const stretch of this.#stretches) this.#end(stretch);
-    this.#stretches = [];
-  }
-
-  #end(stretch) {
-    for (const voice of stretch.voices.values()) voice.source.stop();
+    this.#cursorTime = current.time + current.seconds;
   }
 
   /** Load one piece of every lane; say why if that fails. */
@@ -330,7 +301,7 @@ export class Player extends EventTarget {
   }
 
   async #fill(run) {
-    const { pieceFrames, stopSample, sampleRate } = this.manifest;
+    const { pieceFrames, stopSample } = this.manifest;
     while (this.#cursorTime < this.#context.currentTime + LOOK_AHEAD_S) {
       const stretch = nextStretch(this.#cursor, pieceFrames, stopSample, this.loop);
       if (!stretch) {
@@ -342,10 +313,10 @@ export class Player extends EventTarget {
       if (run !== this.#run || manifest !== this.manifest) return;
       const late = this.#context.currentTime + 0.02 - this.#cursorTime;
       if (late > 0) this.#cursorTime += late; // sound came too late: go on from there rather than skip
-      await this.#schedule(stretch);
+      await this.#schedule.add(stretch, this.#cursorTime, this.#lanes, manifest);
       this.#cursor = stretch.next;
-      this.#cursorTime += (stretch.end - stretch.start) / sampleRate;
-      this.#forget();
+      this.#cursorTime += stretch.seconds;
+      this.#schedule.forget();
       this.#loadOtherSide(stretch.index);
     }
   }
@@ -364,85 +335,14 @@ export class Player extends EventTarget {
     this.#tell("state");
   }
 
-  #forget() {
-    const now = this.#context.currentTime;
-    const rate = this.manifest.sampleRate;
-    this.#stretches = this.#stretches.filter((s) => s.time + (s.end - s.start) / rate > now - 1);
-  }
-
-  async #schedule(stretch) {
-    const last = this.#stretches.at(-1);
-    Object.assign(stretch, { time: this.#cursorTime, voices: new Map(), isJump: !last || last.end !== stretch.start });
-    this.#stretches.push(stretch);
-    for (const lane of this.#lanes) await this.#voice(stretch, lane, stretch.time);
-  }
-
-  /** Start one lane of a stretch at a context time, inside it or at its start, and open it over `fadeS`. */
-  async #voice(stretch, lane, time, fadeS = stretch.isJump ? EDGE_FADE_S : 0) {
-    const { sampleRate, headroom } = this.manifest;
-    const buffer = await this.store.load(lane, stretch.index);
-    const source = new AudioBufferSourceNode(this.#context, { buffer });
-    // Shut from the beginning: a source may begin a sample before the gain of that time holds.
-    const gain = new GainNode(this.#context, { gain: fadeS ? 0 : 1 });
-    source.connect(gain).connect(this.#mixer().lane(lane.id, headroom));
-    const passed = time - stretch.time;
-    const length = (stretch.end - stretch.start) / sampleRate;
-    const end = stretch.time + length;
-    if (fadeS) {
-      gain.gain.setValueAtTime(0, time);
-      gain.gain.linearRampToValueAtTime(1, time + fadeS);
-    }
-    if (stretch.wraps) {
-      gain.gain.setValueAtTime(1, Math.max(end - EDGE_FADE_S, time + EDGE_FADE_S));
-      gain.gain.linearRampToValueAtTime(0, end);
-    }
-    source.start(time, stretch.offset / sampleRate + passed, length - passed);
-    stretch.voices.set(lane.id, { source, gain, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
-  }
-
-  /** Cross-fade every scheduled voice whose piece has changed to the new one. */
+  /** Let every lane play the pieces of the present list where they are others; a later call takes over from one at work. */
   async #swapChanged() {
-    const manifest = this.manifest;
-    const rate = manifest.sampleRate;
-    const isAhead = (s) => s.time + (s.end - s.start) / rate > this.#context.currentTime + 0.05;
-    for (const stretch of this.#stretches.filter(isAhead)) {
-      for (const [id, voice] of stretch.voices) {
-        const lane = this.#lanes.find((l) => l.id === id);
-        if (!lane) {
-          this.#drop(voice, stretch, Math.max(this.#context.currentTime + 0.01, stretch.time));
-          stretch.voices.delete(id);
-        } else if (lane.keys[stretch.index] === voice.key) continue;
-        await this.#replace(stretch, lane, voice, manifest);
-      }
-      for (const lane of this.#lanes) if (!stretch.voices.has(lane.id)) await this.#replace(stretch, lane, null, manifest);
-      if (manifest !== this.manifest) return;
-    }
-    this.#tell("swapped");
-  }
-
-  async #replace(stretch, lane, old, manifest) {
-    if (!lane) return;
+    const turn = ++this.#swaps;
+    const isWanted = () => turn === this.#swaps && this.isPlaying;
     try {
-      await this.store.load(lane, stretch.index);
+      await this.#schedule.swap(this.#lanes, this.manifest, isWanted);
     } catch (error) {
-      return this.#fail(`sound could not be loaded: ${error.message}`);
+      this.#fail(`sound could not be loaded: ${error.message}`);
     }
-    if (manifest !== this.manifest || !this.isPlaying) return;
-    const time = Math.max(stretch.time, this.#context.currentTime + 0.02);
-    const length = (stretch.end - stretch.start) / manifest.sampleRate;
-    if (time + SWAP_FADE_S >= stretch.time + length) return;
-    if (old) this.#drop(old, stretch, time);
-    if (time > stretch.time) await this.#voice(stretch, lane, time, SWAP_FADE_S);
-    else await this.#voice(stretch, lane, time);
-  }
-
-  /** End a voice: by a fade, or before it has begun. */
-  #drop(voice, stretch, time) {
-    if (time <= stretch.time) return voice.source.stop(time);
-    const { gain } = voice.gain;
-    gain.cancelScheduledValues(time);
-    gain.setValueAtTime(1, time);
-    gain.linearRampToValueAtTime(0, time + SWAP_FADE_S);
-    voice.source.stop(time + SWAP_FADE_S + 0.01);
   }
 }

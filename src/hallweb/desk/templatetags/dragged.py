@@ -13,9 +13,9 @@ _DRAGGED = {"level": LEVEL, "pan": PAN}
 
 
 @register.simple_tag
-def held(kind: str, whose: str, drag: str) -> SafeString:
-    """Return the attributes of a field whose figure can be dragged: the `level` or `pan` of a `track` or `return`."""
+def dragged(drag: str) -> SafeString:
+    """Return the attributes of a field whose figure can be dragged: a `level` or `pan`, and its limits."""
     parameter = _DRAGGED[drag]
     scale = 100 if is_percent(parameter) else 1
     limits = (f"{limit * scale:g}" for limit in (parameter.low, parameter.high))
-    return format_html('data-held="{}/{}" data-drag="{}" data-low="{}" data-high="{}"', kind, whose, drag, *limits)
+    return format_html('data-drag="{}" data-low="{}" data-high="{}"', drag, *limits)

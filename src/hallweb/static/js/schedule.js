@@ -1,0 +1,144 @@
+// What is scheduled: stretches of the song, one after another, and in each a voice for every lane. A voice whose piece
+// has become another one is cross-faded while it plays.
+
+import { sampleAt } from "./timeline.js";
+
+const SWAP_FADE_S = 0.04;
+const EDGE_FADE_S = 0.004;
+
+export class Schedule {
+  #context;
+  #mixer;
+  #store;
+  #stretches = [];
+
+  constructor(context, mixer, store) {
+    this.#context = context;
+    this.#mixer = mixer;
+    this.#store = store;
+  }
+
+  /** The song's sample that is heard now; null where nothing is scheduled. */
+  sampleNow(rate) {
+    return this.#stretches.length ? sampleAt(this.#stretches, this.#context.currentTime, rate) : null;
+  }
+
+  /** Return the peak of what a return is fed now, 1 being full scale; 0 where nothing plays. */
+  fedNow(id, rate) {
+    const now = this.#context.currentTime;
+    const stretch = this.#stretches.findLast((each) => each.time <= now);
+    const peaks = stretch?.voices.get(id)?.fedPeaks ?? [];
+    return stretch ? (peaks[Math.floor((stretch.offset / rate + now - stretch.time) * 10)] ?? 0) : 0;
+  }
+
+  /** Start every lane of a stretch at a context time; a list of pieces says their rate and headroom. */
+  async add(stretch, time, lanes, list) {
+    const last = this.#stretches.at(-1);
+    Object.assign(stretch, { time, seconds: (stretch.end - stretch.start) / list.sampleRate, voices: new Map(), isJump: !last || last.end !== stretch.start });
+    this.#stretches.push(stretch);
+    stretch.isAdded = this.#voices(stretch, lanes, list);
+    await stretch.isAdded;
+  }
+
+  async #voices(stretch, lanes, list) {
+    for (const lane of lanes) await this.#voice(stretch, lane, stretch.time, list);
+  }
+
+  /** Start one lane of a stretch at a context time, inside it or at its start, and open it over `fadeS`. */
+  async #voice(stretch, lane, time, list, fadeS = stretch.isJump ? EDGE_FADE_S : 0) {
+    const buffer = await this.#store.load(lane, stretch.index);
+    const source = new AudioBufferSourceNode(this.#context, { buffer });
+    // Shut from the beginning: a source may begin a sample before the gain of that time holds.
+    const gain = new GainNode(this.#context, { gain: fadeS ? 0 : 1 });
+    source.connect(gain).connect(this.#mixer.lane(lane.id, list.headroom));
+    const passed = time - stretch.time;
+    const end = stretch.time + stretch.seconds;
+    if (fadeS) {
+      gain.gain.setValueAtTime(0, time);
+      gain.gain.linearRampToValueAtTime(1, time + fadeS);
+    }
+    if (stretch.wraps) {
+      gain.gain.setValueAtTime(1, Math.max(end - EDGE_FADE_S, time + EDGE_FADE_S));
+      gain.gain.linearRampToValueAtTime(0, end);
+    }
+    source.start(time, stretch.offset / list.sampleRate + passed, stretch.seconds - passed);
+    stretch.voices.set(lane.id, { source, gain, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
+  }
+
+  /** Cross-fade every voice whose lane has another piece there now, as long as that `isWanted`; it fails if one does not come. */
+  async swap(lanes, list, isWanted) {
+    const isAhead = (stretch) => stretch.time + stretch.seconds > this.#context.currentTime + 0.05;
+    for (const stretch of this.#stretches.filter(isAhead)) {
+      await stretch.isAdded;
+      if (!isWanted()) return;
+      for (const [id, voice] of stretch.voices) {
+        if (lanes.some((lane) => lane.id === id)) continue;
+        this.#drop(voice, stretch, Math.max(this.#context.currentTime + 0.01, stretch.time));
+        stretch.voices.delete(id);
+      }
+      for (const lane of lanes) {
+        if (stretch.voices.get(lane.id)?.key === lane.keys[stretch.index]) continue;
+        await this.#store.load(lane, stretch.index);
+        if (!isWanted()) return;
+        await this.#replace(stretch, lane, list);
+      }
+    }
+  }
+
+  async #replace(stretch, lane, list) {
+    const time = Math.max(stretch.time, this.#context.currentTime + 0.02);
+    if (time + SWAP_FADE_S >= stretch.time + stretch.seconds) return;
+    const old = stretch.voices.get(lane.id);
+    if (old) this.#drop(old, stretch, time);
+    await this.#voice(stretch, lane, time, list, time > stretch.time ? SWAP_FADE_S : undefined);
+  }
+
+  /** End a voice: by a fade, or before it has begun. */
+  #drop(voice, stretch, time) {
+    if (time <= stretch.time) return voice.source.stop(time);
+    const { gain } = voice.gain;
+    gain.cancelScheduledValues(time);
+    gain.setValueAtTime(1, time);
+    gain.linearRampToValueAtTime(0, time + SWAP_FADE_S);
+    voice.source.stop(time + SWAP_FADE_S + 0.01);
+  }
+
+  /** Take back what begins later than a moment from now, and what lies behind `end`; return what is then the last. */
+  cut(end, rate) {
+    const now = this.#context.currentTime + 0.02;
+    for (const stretch of this.#stretches) if (stretch.time > now) this.#end(stretch);
+    this.#stretches = this.#stretches.filter((stretch) => stretch.time <= now);
+    const last = this.#stretches.at(-1);
+    if (last && last.start < end && last.end > end) this.#shorten(last, end, rate);
+    return last;
+  }
+
+  #shorten(stretch, end, rate) {
+    stretch.end = end;
+    stretch.seconds = (end - stretch.start) / rate;
+    const time = stretch.time + stretch.seconds;
+    for (const { source, gain } of stretch.voices.values()) {
+      gain.gain.setValueAtTime(1, Math.max(time - EDGE_FADE_S, 0));
+      gain.gain.linearRampToValueAtTime(0, time);
+      source.stop(time);
+    }
+  }
+
+  /** Forget what is over. */
+  forget() {
+    this.#stretches = this.#stretches.filter((stretch) => stretch.time + stretch.seconds > this.#context.currentTime - 1);
+  }
+
+  /** End all, after some milliseconds. */
+  clear(afterMs = 0) {
+    const old = this.#stretches;
+    this.#stretches = [];
+    const end = () => old.forEach((stretch) => this.#end(stretch));
+    if (afterMs) setTimeout(end, afterMs);
+    else end();
+  }
+
+  #end(stretch) {
+    for (const voice of stretch.voices.values()) voice.source.stop();
+  }
+}
