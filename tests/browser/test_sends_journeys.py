@@ -124,3 +124,29 @@ def test_several_returns_are_heard_alone_with_the_dry_sound_or_without(desk) -> 
     wait_until(desk, f"{open_lanes} === 'dry,hall'")
     desk.get_by_role("button", name="Full mix").click()
     wait_until(desk, f"{open_lanes} === 'dry,hall,plate'")
+
+
+def test_the_pan_of_one_send_is_typed_by_keyboard_and_a_drag_of_it_let_go_by_escape(desk, song) -> None:
+    to_sends(desk)
+    desk.get_by_role("button", name="voice to plate: on").focus()
+    desk.keyboard.press("Shift+Enter")
+    pan = desk.get_by_label("Pan, per cent")
+    expect(pan).to_be_focused()
+    expect(pan).to_have_value("0")
+    desk.keyboard.type("-30")
+    desk.keyboard.press("Enter")
+    expect(desk.locator("#history")).to_contain_text("revision 2")
+    assert load_plan(song).send("voice", "plate").pan == -0.3
+    expect(desk.locator("#send-voice-plate")).to_contain_text("L30")
+    expect(pan).to_have_value("\N{MINUS SIGN}30")  # the send stays chosen
+    desk.evaluate("document.activeElement.blur()")
+    box = pan.bounding_box()
+    desk.mouse.move(box["x"] + 4, box["y"] + 8)
+    desk.mouse.down()
+    desk.mouse.move(box["x"] + 27, box["y"] + 8)
+    expect(pan).to_have_value("\N{MINUS SIGN}10")
+    desk.keyboard.press("Escape")
+    desk.mouse.up()
+    expect(pan).to_have_value("\N{MINUS SIGN}30")
+    song.refresh_from_db()
+    assert song.head.number == 2
