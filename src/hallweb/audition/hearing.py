@@ -13,9 +13,8 @@ from highhall.render import DRY
 from highhall.render.pieces import lanes_of
 
 _LONGEST_NUMBER = 11
-
-
 _SIDES = {"left": -1.0, "right": 1.0}
+_IDS = {"send": 2, "track": 1, "return": 1}
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +35,7 @@ class Held:
         """Return what an address says, `kind/id` or `send/source/target`; None where it says nothing that can be held."""
         kind, *ids = said.get("held", "").split("/")
         side = said.get("side", "")
-        is_known = {"send": 2, "track": 1, "return": 1}.get(kind) == len(ids) and (not side or side in _SIDES)
+        is_known = _IDS.get(kind) == len(ids) and (not side or side in _SIDES)
         return cls(kind, tuple(ids), said.get("section", ""), side) if is_known else None
 
     @property

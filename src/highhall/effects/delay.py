@@ -6,13 +6,12 @@ eighth of the sample rate).
 """
 
 import math
-from typing import Any
 
 import numpy as np
 from numba import njit
 
 from highhall.curves import CELL, Switched
-from highhall.effects.lanes import COUNT, load, store
+from highhall.effects.lanes import COUNT, Lanes, load, store
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.timing import NoteValue, SongTime, TimeValue
 
@@ -73,8 +72,8 @@ CELL_STEPS = np.arange(CELL).astype(np.float32)
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
-def _between_six(f: Any, x0: Any, x1: Any, x2: Any, x3: Any, x4: Any, x5: Any) -> Any:  # noqa: ANN401 - numbers or lanes
-    """Return the 6-point Lagrange interpolation at a fraction of the way from x2 to x3."""
+def _between_six(f: Lanes, x0: Lanes, x1: Lanes, x2: Lanes, x3: Lanes, x4: Lanes, x5: Lanes) -> Lanes:
+    """Return the 6-point Lagrange interpolation at a fraction of the way from x2 to x3, of numbers or of lanes."""
     p2 = f + np.float32(2)
     p1 = f + np.float32(1)
     m1 = f - np.float32(1)

@@ -7,11 +7,14 @@ ones. The vectors are LLVM's portable ones, so that they become whatever registe
 
 import operator
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import Any, TypeAlias
 
 from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic, models, overload, register_model
+
+Lanes: TypeAlias = Any
+"""Several numbers at once, as a kernel sees them: numba knows of which kind and how many."""
 
 COUNT = 16
 """Lanes of float32 that `load` reads and `store` writes."""

@@ -62,7 +62,7 @@ function show() {
 // The pan of one send is shown, and heard as it is dragged; that of many is only set.
 function showPan(field, cell) {
   const pan = cell?.dataset.pan ?? "";
-  if (field !== document.activeElement) field.value = pan;
+  if (field !== document.activeElement && !field.classList.contains("is-dragged")) field.value = pan;
   if (pan) Object.assign(field.dataset, { held: `send/${cell.dataset.cell}`, initial: pan });
   else for (const name of ["held", "initial"]) delete field.dataset[name];
 }

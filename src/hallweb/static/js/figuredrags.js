@@ -24,7 +24,7 @@ function begin(event) {
   const field = event.target.closest?.("input[data-held]");
   if (!field || event.button || field === document.activeElement) return;
   event.preventDefault(); // else the drag would choose text
-  hold = { field, x: event.clientX, from: field.value, gains: SIDES[field.dataset.drag].map(() => 0), isMoved: false };
+  hold = { field, x: event.clientX, from: field.value, isMoved: false };
 }
 
 function gains({ value, dataset }) {

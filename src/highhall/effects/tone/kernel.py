@@ -5,28 +5,41 @@ cut). Both sides go side by side in lanes, and fusing keeps four independent rec
 latency.
 """
 
-from typing import Any
-
 from numba import njit
 
 from highhall.effects.denormals import flush_denormals, restore_denormals
-from highhall.effects.lanes import side_of, sides
+from highhall.effects.lanes import Lanes, side_of, sides
 from highhall.effects.signals import Coefficients, Signal
 
 FUSED = 4
 _SIGNATURE = "void(float32[:,::1], float32[:,::1], float64[:,::1], float64[:,::1])"
 
 
-@njit(nogil=True, cache=True)
-def _state_of(section: Coefficients) -> tuple[Any, Any]:
-    return sides(section[0], section[2]), sides(section[1], section[3])
+_State = tuple[Lanes, Lanes]
 
 
 @njit(nogil=True, cache=True)
-def _keep(section: Coefficients, first: Any, second: Any) -> None:  # noqa: ANN401 - lanes
-    section[0], section[1], section[2], section[3] = (
-        side_of(first, 0), side_of(second, 0), side_of(first, 1), side_of(second, 1),
-    )  # fmt: skip
+def _coefficients_of(section: Coefficients) -> tuple[float, float, float, float, float]:
+    return section[0], section[1], section[2], section[3], section[4]
+
+
+@njit(nogil=True, cache=True)
+def _state_of(state: Coefficients) -> _State:
+    return sides(state[0], state[2]), sides(state[1], state[3])
+
+
+@njit(nogil=True, cache=True)
+def _keep(state: Coefficients, now: _State) -> None:
+    for side in range(2):
+        state[2 * side], state[2 * side + 1] = side_of(now[0], side), side_of(now[1], side)
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _section(x: Lanes, coefficients: tuple[float, float, float, float, float], state: _State) -> tuple[Lanes, _State]:
+    """Return what a section makes of a frame, and its next state."""
+    b0, b1, b2, a1, a2 = coefficients
+    y = b0 * x + state[0]
+    return y, (b1 * x - a1 * y + state[1], b2 * x - a2 * y)
 
 
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath={"contract"})
@@ -36,33 +49,20 @@ def filter_four(source: Signal, out: Signal, sections: Coefficients, state: Coef
     `out` may be `source`. Pad with pass-through sections (1, 0, 0, 0, 0), which change no bit.
     """
     old = flush_denormals()
-    p0, p1, p2, p3, p4 = sections[0, 0], sections[0, 1], sections[0, 2], sections[0, 3], sections[0, 4]
-    q0, q1, q2, q3, q4 = sections[1, 0], sections[1, 1], sections[1, 2], sections[1, 3], sections[1, 4]
-    r0, r1, r2, r3, r4 = sections[2, 0], sections[2, 1], sections[2, 2], sections[2, 3], sections[2, 4]
-    t0, t1, t2, t3, t4 = sections[3, 0], sections[3, 1], sections[3, 2], sections[3, 3], sections[3, 4]
-    pa, pb = _state_of(state[0])
-    qa, qb = _state_of(state[1])
-    ra, rb = _state_of(state[2])
-    ta, tb = _state_of(state[3])
+    first, second = _coefficients_of(sections[0]), _coefficients_of(sections[1])
+    third, fourth = _coefficients_of(sections[2]), _coefficients_of(sections[3])
+    s1, s2, s3, s4 = _state_of(state[0]), _state_of(state[1]), _state_of(state[2]), _state_of(state[3])
     for n in range(source.shape[1]):
         x = sides(source[0, n], source[1, n])
-        y = p0 * x + pa
-        pa = p1 * x - p3 * y + pb
-        pb = p2 * x - p4 * y
-        u = q0 * y + qa
-        qa = q1 * y - q3 * u + qb
-        qb = q2 * y - q4 * u
-        v = r0 * u + ra
-        ra = r1 * u - r3 * v + rb
-        rb = r2 * u - r4 * v
-        w = t0 * v + ta
-        ta = t1 * v - t3 * w + tb
-        tb = t2 * v - t4 * w
-        out[0, n], out[1, n] = side_of(w, 0), side_of(w, 1)
-    _keep(state[0], pa, pb)
-    _keep(state[1], qa, qb)
-    _keep(state[2], ra, rb)
-    _keep(state[3], ta, tb)
+        x, s1 = _section(x, first, s1)
+        x, s2 = _section(x, second, s2)
+        x, s3 = _section(x, third, s3)
+        x, s4 = _section(x, fourth, s4)
+        out[0, n], out[1, n] = side_of(x, 0), side_of(x, 1)
+    _keep(state[0], s1)
+    _keep(state[1], s2)
+    _keep(state[2], s3)
+    _keep(state[3], s4)
     restore_denormals(old)
 
 
@@ -79,15 +79,14 @@ def filter_gliding(
     """
     old = flush_denormals()
     for section in range(first.shape[0]):
-        f, d, s = first[section], last[section] - first[section], state[section]
+        f, d = first[section], last[section] - first[section]
+        now = _state_of(state[section])
+        heard = source if section == 0 else out
         for n in range(source.shape[1]):
             part = parts[n]
             b0, b1, b2 = f[0] + d[0] * part, f[1] + d[1] * part, f[2] + d[2] * part
             a1, a2 = f[3] + d[3] * part, f[4] + d[4] * part
-            for side in range(2):
-                x = source[side, n] if section == 0 else out[side, n]
-                y = b0 * x + s[2 * side]
-                s[2 * side] = b1 * x - a1 * y + s[2 * side + 1]
-                s[2 * side + 1] = b2 * x - a2 * y
-                out[side, n] = y
+            x, now = _section(sides(heard[0, n], heard[1, n]), (b0, b1, b2, a1, a2), now)
+            out[0, n], out[1, n] = side_of(x, 0), side_of(x, 1)
+        _keep(state[section], now)
     restore_denormals(old)
