@@ -131,6 +131,7 @@ export class Player extends EventTarget {
    * the list of pieces takes it; a level is one part at unity, a pan two, `sides` left and right.
    */
   async hold(what, { section = "", sides = [""] } = {}) {
+    if (this.side === "b") return; // what changes is A
     const held = { isHeld: true, lanes: [] };
     this.#held = held;
     this.setHeld(sides.map(() => 0));
