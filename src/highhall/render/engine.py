@@ -24,7 +24,7 @@ from highhall.render.taps import AS_IT_IS, SideGains, TapKey, Taps
 
 DRY = "dry"
 
-BLOCK_FRAMES = 65536
+BLOCK_FRAMES = 131072
 """Frames to go on by where nobody waits for the first of them: long, since threads wait for each other in every block."""
 
 NO_STARTS: Mapping[str, int] = MappingProxyType({})
