@@ -230,24 +230,18 @@ class PreDelay:
     def __init__(self, times: Switched[TimeValue], song_time: SongTime) -> None:
         self._delay = SongDelay(times, song_time)
         self.longest_s = self._delay.longest_s
-        self._past = np.zeros((2, self._delay.samples if self._delay.is_whole else 0), np.float32)
-        self._line = DelayLine(0 if self._delay.is_whole else self.longest_s * song_time.sample_rate)
+        self._line = DelayLine(self.longest_s * song_time.sample_rate)
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the delayed block, (2, frames)."""
-        if self._delay.is_whole:
-            return self._shifted(block)
+        if self._delay.is_whole and self._delay.samples == 0:
+            return block
         self._line.take(block)
+        if self._delay.is_whole:
+            return np.stack([self._line.read(side, self._delay.samples) for side in (0, 1)])
         out = np.zeros_like(block)
         for delays, share in self._delay.readings(start_sample, start_sample + block.shape[1]):
             for side in (0, 1):
                 heard = self._line.read(side, delays)
                 out[side] += heard if share is None else heard * share
         return out
-
-    def _shifted(self, block: Signal) -> Signal:
-        if not self._past.size:
-            return block
-        whole = np.concatenate([self._past, block], axis=1)
-        self._past = whole[:, block.shape[1] :].copy()
-        return np.ascontiguousarray(whole[:, : block.shape[1]])

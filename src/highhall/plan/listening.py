@@ -51,13 +51,22 @@ def only_feed(
     send = plan.send(source, target)
     if send is None:
         raise KeyError((source, target))
-    reached = reached_returns(plan, target)
-    kept = (s for s in plan.sends if s.source in reached or s.target not in reached)
+    plan = _fed_only_by(plan, reached_returns(plan, target), {(source, target)})
+    others = (s for s in plan.sends if (s.source, s.target) != (source, target))
     if pan is not None:
-        return replace(plan, sends=(*kept, replace(send, pan=pan)))
+        return replace(plan, sends=(*others, replace(send, pan=pan)))
     level = SendTarget(source=source, target=target, param="level_db")
-    plan = replace(plan, sends=(*kept, replace(send, level_db=None if section else 0.0)))
+    plan = replace(plan, sends=(*others, replace(send, level_db=None if section else 0.0)))
     return _silent_elsewhere(plan, level, section, ramp)
+
+
+def _fed_only_by(plan: Plan, returns: Collection[str], pairs: Collection[tuple[str, str]]) -> Plan:
+    """Return the plan in which some returns are fed by each other, and else only by the sends of (source, target)."""
+
+    def is_cut(source: str, target: str) -> bool:
+        return target in returns and source not in returns and (source, target) not in pairs
+
+    return without_sends(plan, is_cut)
 
 
 def _silent_elsewhere(
@@ -95,8 +104,8 @@ def only_output(
     as their chains are linear: a change of its own level, or with `section` of that in the section, reached by `ramp`.
     """
     fed = reached_returns(plan, return_id) - {return_id}
-    kept = {(s.source, s.target) for s in plan.sends if s.source in fed or (s.source == return_id and s.tap == "post")}
-    plan = without_sends(plan, lambda source, target: target in fed and (source, target) not in kept)
+    behind = {(send.source, send.target) for send in plan.sends if send.source == return_id and send.tap == "post"}
+    plan = _fed_only_by(plan, fed, behind)
     if pan is not None:
         return replace(plan, returns=replaced(plan.returns, return_id, lambda return_: replace(return_, pan=pan)))
     own = None if section else 0.0

@@ -19,6 +19,7 @@ from highhall.effects import Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.mixing import Fader, add_faded, faded, track_gains, widened
+from highhall.render.side_by_side import for_each
 from highhall.render.stems import Stems
 from highhall.render.taps import AS_IT_IS, SideGains, TapKey, Taps
 
@@ -62,10 +63,6 @@ def return_fader(plan: Plan, return_: Return) -> Fader:
 def width_curve(plan: Plan, return_: Return) -> Curve:
     """Return a return's width as a curve."""
     return curve_of(plan, ReturnTarget(target=return_.id, param="width"), return_.width)
-
-
-def _one_by_one(work: Callable[[_Item], _Result], items: Sequence[_Item]) -> list[_Result]:
-    return [work(item) for item in items]
 
 
 class _GroupPath:
@@ -201,16 +198,16 @@ class Engine:
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
         self._tracks = [t for t in plan.tracks if self._wants_dry or t.id in sources or t.group in heard_groups]
         self._taps = Taps()
-        self._track_rows: dict[str, slice] = {}
         for track in self._tracks:  # before the fader: mono in the centre, -3.01 dB a side, stereo unchanged
             channels = stems.samples(track).shape[0]
             post = track_gains(channels, None if track.mute else track.level_db, track.pan)
             taps = {(track.id, "post"): post, (track.id, "pre"): track_gains(channels, 0.0, 0.0)}
-            self._track_rows[track.id] = self._taps.hold(channels, taps)
+            self._taps.hold(channels, taps)
         tapped = {key for path in self._paths() for key in path.tapped}
         behind = {(group.id, tap) for group in self._groups for tap in ("pre", "post")}
         behind |= {(path.id, tap) for path in self._paths() for tap in ("pre", "post")} & tapped
-        self._rows = {key: self._taps.hold(2, {key: AS_IT_IS}) for key in sorted(behind)}
+        for key in sorted(behind):
+            self._taps.hold(2, {key: AS_IT_IS})
         self._plan_mixes()
 
     def _plan_mixes(self) -> None:
@@ -236,9 +233,7 @@ class Engine:
         self._taps.let_go()
 
     def _each(self, work: Callable[[_Item], _Result], items: Sequence[_Item]) -> list[_Result]:
-        if self._executor is None or len(items) < 2:
-            return _one_by_one(work, items)
-        return list(self._executor.map(work, items))
+        return for_each(self._executor, work, items)
 
     def advance(self, frames: int) -> Block:
         """Return the next `frames` frames."""
@@ -262,31 +257,31 @@ class Engine:
         at_main: dict[str, Signal] = {}
         fed_by: dict[str, Signal] = {}
         for stage, mix in zip(self._stages, self._stage_mixes, strict=True):
-            fed = list(zip(stage, taps.mixed(mix, self._each), strict=True))
+            fed = list(zip(stage, taps.mixed(mix, self._executor), strict=True))
             for path, block in zip(
                 stage, self._each(lambda p: p[0].process(p[1], taps, start, stop), fed), strict=True
             ):
                 for tap, sound in (("post", block.post), ("pre", block.pre)):
-                    if (path.id, tap) in self._rows:
-                        taps.room(self._rows[path.id, tap])[:] = sound
+                    if (path.id, tap) in taps:
+                        taps.room((path.id, tap))[:] = sound
                 at_main[path.id], fed_by[path.id] = block.at_main, block.fed
         self.position = stop
         return self._collected(at_main, fed_by)
 
     def _track(self, track: Track, start: int, stop: int) -> None:
         last = stop if self.tracks_end is None else min(max(self.tracks_end, start), stop)
-        room = self._taps.room(self._track_rows[track.id])
+        room = self._taps.room((track.id, "post"))
         room[:, : last - start] = self._stems.read(track, self._rate, start, last)
         room[:, last - start :] = 0
 
     def _group(self, group: Group, start: int) -> None:
-        (before,) = self._taps.mixed(self._group_mixes[group.id], _one_by_one)
-        self._taps.room(self._rows[group.id, "pre"])[:] = before
-        self._taps.room(self._rows[group.id, "post"])[:] = self._group_paths[group.id].process(before, start)
+        (before,) = self._taps.mixed(self._group_mixes[group.id])
+        self._taps.room((group.id, "pre"))[:] = before
+        self._taps.room((group.id, "post"))[:] = self._group_paths[group.id].process(before, start)
 
     def _collected(self, at_main: Mapping[str, Signal], fed: Mapping[str, Signal]) -> Block:
         returns = {r.id: at_main[r.id] for r in self._plan.returns if r.id in self._wanted}
-        (dry,) = self._taps.mixed(self._dry_mix, self._each)
+        (dry,) = self._taps.mixed(self._dry_mix, self._executor)
         groups = {}
         if self._wants_dry:
             for group in self._groups:

@@ -4,7 +4,6 @@ import resource
 import shutil
 import tempfile
 import time
-from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Executor, ThreadPoolExecutor
 from dataclasses import dataclass, field
@@ -17,6 +16,7 @@ from highhall.errors import CoreError
 from highhall.interchange.audio_files import SoundWriter
 from highhall.plan import Plan
 from highhall.render.engine import BLOCK_FRAMES, Block, Engine
+from highhall.render.side_by_side import for_each
 from highhall.render.stems import Stems
 
 PARTS = ("main", "dry", "returns", "groups")
@@ -133,7 +133,7 @@ class _Writers:
         names += [f"returns/{r.id}" for r in plan.returns if "returns" in options.parts]
         names += [f"groups/{g.id}" for g in plan.groups if "groups" in options.parts]
         self._folder, self._suffix = folder, options.file_format
-        self._write_each = executor.map if executor else map
+        self._executor = executor
         self._held: list[dict[str, Signal]] = []
         self._writers: dict[str, SoundWriter] = {}
         for name in names:
@@ -159,8 +159,7 @@ class _Writers:
         self._write(self._named(block))
 
     def _write(self, named: dict[str, Signal]) -> None:
-        sounds = [named[name] for name in self._writers]
-        deque(self._write_each(SoundWriter.write, self._writers.values(), sounds), maxlen=0)  # waits, and raises
+        for_each(self._executor, lambda name: self._writers[name].write(named[name]), list(self._writers))
         self.frames += named["main"].shape[1]
 
     def hold(self, block: Block) -> None:

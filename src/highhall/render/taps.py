@@ -5,9 +5,9 @@ for left and right, each with a factor. So a mono track is one row whatever list
 in one pass over memory.
 """
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import Executor
 from dataclasses import dataclass
-from typing import TypeVar
 
 import numpy as np
 from numba import njit
@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from highhall.effects import Signal
 from highhall.effects.signals import WholeNumbers
+from highhall.render.side_by_side import for_each
 
 TapKey = tuple[str, str]
 """The id of a track, group or return, and `pre` or `post`."""
@@ -30,10 +31,6 @@ _CHUNK = 512
 
 _PART_FRAMES = 16384
 """Frames that one thread mixes at a time."""
-
-_Item = TypeVar("_Item")
-Each = Callable[[Callable[[_Item], None], Sequence[_Item]], object]
-"""Does some work for each of several items, side by side or one after another."""
 
 
 @njit(
@@ -97,12 +94,11 @@ class Taps:
         self._taps: dict[TapKey, _Tap] = {}
         self._table = np.zeros((0, 0), np.float32)
 
-    def hold(self, channels: int, taps: Mapping[TapKey, SideGains]) -> slice:
-        """Make rows for a sound of one or two channels and return them; each of its taps reads them by factors."""
+    def hold(self, channels: int, taps: Mapping[TapKey, SideGains]) -> None:
+        """Make rows for a sound of one or two channels; each of its taps reads them by factors."""
         first, last = self._table.shape[0], self._table.shape[0] + channels - 1
         self._table = np.zeros((last + 1, 0), np.float32)
         self._taps |= {key: _Tap((first, last), gains) for key, gains in taps.items()}
-        return slice(first, last + 1)
 
     def begin(self, frames: int) -> None:
         """Make room for the next block."""
@@ -113,9 +109,10 @@ class Taps:
         """Give back the memory of the block; the next one makes room anew."""
         self.begin(0)
 
-    def room(self, rows: slice) -> Signal:
-        """Return rows, (channels, frames), to be written."""
-        room: Signal = self._table[rows]
+    def room(self, key: TapKey) -> Signal:
+        """Return the rows that a tap reads, (channels, frames), to be written: the sound before its factors."""
+        left, right = self._taps[key].rows
+        room: Signal = self._table[left : right + 1]
         return room
 
     def __contains__(self, key: TapKey) -> bool:
@@ -126,15 +123,14 @@ class Taps:
         tap = self._taps[key]
         (left, right), gains = tap.rows, tap.gains
         if left < right and gains == AS_IT_IS:
-            held: Signal = self._table[left : right + 1]
-            return held
+            return self.room(key)
         return np.stack([self._table[left] * np.float32(gains[0]), self._table[right] * np.float32(gains[1])])
 
     def mix(self, buses: Iterable[Mapping[TapKey, SideGains]]) -> Mix:
         """Return a mix of taps into buses, each with its taps and their gains for left and right."""
         return Mix([[(self._taps[key], gains) for key, gains in bus.items()] for bus in buses])
 
-    def mixed(self, mix: Mix, each: Each[int]) -> NDArray[np.float32]:
+    def mixed(self, mix: Mix, executor: Executor | None = None) -> NDArray[np.float32]:
         """Return what a mix makes of the block, (buses, 2, frames)."""
         frames = self._table.shape[1]
         sums = np.empty((mix.sums, frames), np.float32)
@@ -143,5 +139,5 @@ class Taps:
             stop = min(start + _PART_FRAMES, frames)
             _add_rows(self._table, mix.firsts, mix.rows, mix.gains, sums, start, stop)
 
-        each(add, range(0, frames, _PART_FRAMES))
+        for_each(executor, add, range(0, frames, _PART_FRAMES))
         return sums.reshape(-1, 2, frames)

@@ -1,11 +1,11 @@
 // Dragging the bar of a send: the level follows in steps of half a decibel, with Alt of a tenth, and is heard as it
 // does: what the send adds to its return is played alone, by as much as the level has changed. Letting go is the edit.
 
+import { written } from "./figures.js";
 import { gainOf } from "./levels.js";
 
 const LOW_DB = -36;
 const SPAN_DB = 42;
-const MINUS = "\u2212";
 let hold = null;
 
 function levelAt(event) {
@@ -19,7 +19,7 @@ function show(level) {
   const width = ((level - LOW_DB) / SPAN_DB) * hold.bar.getBoundingClientRect().width;
   for (const rect of hold.bar.querySelectorAll("rect")) rect.setAttribute("width", String(width));
   hold.bar.querySelector(".cell-end").setAttribute("d", `M${width} 0v12`);
-  hold.field.value = level.toFixed(1).replace("-", MINUS);
+  hold.field.value = written(level.toFixed(1));
 }
 
 export function bindCellBars(player) {

@@ -1,6 +1,6 @@
 // From a place in a picture to the text of a value. Pure.
 
-const MINUS = "\u2212";
+import { written } from "./figures.js";
 
 function rounded(value, drag, isFree) {
   if (drag.isLog) return Number(value.toPrecision(drag.step + (isFree ? 1 : 0)));
@@ -16,5 +16,5 @@ export function textAt(drag, px, isFree, reach = Infinity) {
   }
   const share = px / drag.size;
   const value = drag.isLog ? drag.start * (drag.end / drag.start) ** share : drag.start + (drag.end - drag.start) * share;
-  return `${String(rounded(value, drag, isFree)).replace("-", MINUS)}${drag.unit ? ` ${drag.unit}` : ""}`;
+  return `${written(String(rounded(value, drag, isFree)))}${drag.unit ? ` ${drag.unit}` : ""}`;
 }

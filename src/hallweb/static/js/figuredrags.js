@@ -1,6 +1,7 @@
 // Dragging the figure of a level or pan sideways: it steps as by the arrow keys, finely with Shift, coarsely with Alt, and
 // is heard as it does. A click begins to type as ever; letting go is the edit, Escape lets go unchanged.
 
+import { plain } from "./figures.js";
 import { gainOf, sidesOf } from "./levels.js";
 import { stepped } from "./steps.js";
 
@@ -13,7 +14,7 @@ export function dragged(text, { step, low, high }, steps, how) {
   let value = text;
   for (let count = 0; count < Math.abs(steps); count++) {
     const next = stepped(value, step, Math.sign(steps), how);
-    const number = Number(next.replace("\u2212", "-"));
+    const number = Number(plain(next));
     if (number < Number(low) || number > Number(high)) break;
     value = next;
   }

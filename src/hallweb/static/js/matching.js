@@ -1,13 +1,13 @@
 // Equal loudness: of two versions the louder is lowered to the other; the dry sound alone is raised to the mix.
 // Loudness (ITU-R BS.1770) is measured by the server over the passage that is listened to.
 
+import { written } from "./figures.js";
 import { passageAt } from "./strip.js";
 
 const PATIENCE_MS = 200;
-const MINUS = "\u2212";
 
 function signed(db) {
-  return `${db > 0 ? "+" : ""}${db.toFixed(1).replace("-", MINUS)} dB`;
+  return `${db > 0 ? "+" : ""}${written(db.toFixed(1))} dB`;
 }
 
 export class Matching extends EventTarget {

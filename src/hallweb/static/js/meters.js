@@ -1,17 +1,18 @@
 // Meters: what dry, wet and their sum are doing now, and every return; the highest true peak is held until it is reset.
 
+import { written } from "./figures.js";
+
 const LOW_DB = -60;
 const WIDTH = 102;
 const FOOT_WIDTH = 92;
 const HOLD_FALL_DB = 0.35;
-const MINUS = "\u2212";
 
 const $ = (selector) => document.querySelector(selector);
 const held = { dry: -Infinity, wet: -Infinity };
 let shownHighest = null;
 
 function figure(db) {
-  return db > -100 ? db.toFixed(1).replace("-", MINUS) : `${MINUS}∞`;
+  return db > -100 ? written(db.toFixed(1)) : written("-∞");
 }
 
 /** Return the peak of an analyser's last samples, 1 being full scale. */
@@ -73,7 +74,7 @@ function showBus(player, name, { rms, peak }) {
 
 function showSum({ rms, correlation }) {
   $("[data-figure=sum]").textContent = figure(rms);
-  $("[data-figure=correlation]").textContent = correlation === null ? "none" : correlation.toFixed(2).replace("-", MINUS);
+  $("[data-figure=correlation]").textContent = correlation === null ? "none" : written(correlation.toFixed(2));
 }
 
 function showHighest(db) {

@@ -1,6 +1,7 @@
 // Dragging in the Moves pictures: a level up and down in half decibels (with Alt in tenths), a ramp's diamond sideways by
 // note values. What is held is drawn in the hand's colour; letting go is the edit, Escape lets go unchanged.
 
+import { written } from "./figures.js";
 import { edit } from "./requests.js";
 
 const NEAR_PX = 8;
@@ -8,7 +9,6 @@ const TOP = 14;
 const FLOOR = 83;
 const LOW_DB = -36;
 const HIGH_DB = 6;
-const MINUS = "\u2212";
 const NOTES = [["", 0], ["1/32", 1 / 32], ["1/16", 1 / 16], ["1/8", 1 / 8], ["1/8.", 3 / 16], ["1/4", 1 / 4], ["1/4.", 3 / 8], ["1/2", 1 / 2], ["1/2.", 3 / 4], ["1/1", 1], ["2/1", 2]];
 let hold = null;
 
@@ -66,7 +66,7 @@ function move(event, player) {
     const level = levelAt(y, event.altKey ? 0.1 : 0.5);
     hold.said = { do: "set", value: level.toFixed(1) };
     const [left, width] = ["x", "width"].map((name) => Number(hold.cell.getAttribute(name)));
-    draw(`M${left} ${y}h${width}`, left + 7, y - 5, level.toFixed(1).replace("-", MINUS));
+    draw(`M${left} ${y}h${width}`, left + 7, y - 5, written(level.toFixed(1)));
   } else {
     const start = Number(hold.diamond.dataset.x);
     const seconds = ((x - start) / 1000) * (player.manifest.endSample / player.manifest.sampleRate);

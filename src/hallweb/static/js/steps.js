@@ -1,7 +1,8 @@
 // Stepping a typed value by the arrow keys. Pure: text in, text out.
 
+import { plain, written } from "./figures.js";
+
 const NOTES = ["1/64", "1/32T", "1/32", "1/16T", "1/32.", "1/16", "1/8T", "1/16.", "1/8", "1/4T", "1/8.", "1/4", "1/2T", "1/4.", "1/2"];
-const MINUS = "\u2212";
 
 function decimals(number) {
   const [, part = ""] = String(number).split(".");
@@ -12,11 +13,11 @@ function decimals(number) {
 export function stepped(text, step, direction, { isFine = false, isCoarse = false } = {}) {
   const note = NOTES.indexOf(text.trim());
   if (note >= 0) return NOTES[Math.min(Math.max(note + direction * (isCoarse ? 3 : 1), 0), NOTES.length - 1)];
-  const match = text.trim().replace(MINUS, "-").match(/^([+-]?[\d.]+)(.*)$/);
+  const match = plain(text.trim()).match(/^([+-]?[\d.]+)(.*)$/);
   if (!match || !Number.isFinite(Number(match[1]))) return text;
   const isTime = match[2].trim() === "ms";
   const size = (isTime ? 5 : Number(step)) * (isFine ? 0.2 : isCoarse ? 5 : 1);
   const places = Math.max(decimals(match[1]), decimals(Number(size.toFixed(4))));
   const value = Number(match[1]) + direction * size;
-  return value.toFixed(places).replace("-", MINUS) + match[2];
+  return written(value.toFixed(places)) + match[2];
 }
