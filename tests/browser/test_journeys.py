@@ -6,9 +6,9 @@ import numpy as np
 import soundfile as sf
 from playwright.sync_api import expect
 
-from hallweb.songs.rows import load_plan
 from tests.browser.listening import power, sample, wait_for_sample, wait_for_silence, wait_for_sound, wait_until
 from tests.browser.worker import run_worker
+from tests.web.factories import stored_plan
 
 
 def rail(page):
@@ -166,7 +166,7 @@ def test_the_whole_way_by_keyboard_alone(page, song) -> None:
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
     page.keyboard.press("Escape")
-    hall = load_plan(song).send("voice", "hall")
+    hall = stored_plan(song).send("voice", "hall")
     assert (hall.tap, hall.on) == ("post", False)
 
 
@@ -202,7 +202,7 @@ def test_edits_faster_than_the_answers_are_all_kept(desk, song) -> None:
     band.get_by_role("textbox", name="Return, dB").press("Enter")
     expect(band.get_by_role("textbox", name="Pre-delay")).to_have_value("1/32")
     expect(desk.locator("#history")).to_contain_text("revision 4")
-    plate = load_plan(song).return_("plate")
+    plate = stored_plan(song).return_("plate")
     assert (plate.step("reverb").number("decay_s"), plate.level_db) == (1.1, -4.0)
     assert str(plate.step("reverb").value("pre_delay")) == "1/32"
     expect(desk.get_by_role("alert")).to_have_count(0)

@@ -5,11 +5,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from hallweb.songs.rows import load_plan
 from highhall.plan import SendTarget
 from highhall.plan.edits.moves import value_in
 from tests.browser.listening import wait_for_sample, wait_for_sound, wait_until
-from tests.web.factories import make_song, make_user, sing
+from tests.web.factories import make_song, make_user, sing, stored_plan
 
 PLATE = SendTarget(source="voice", target="plate", param="level_db")
 ROW = '[data-move-row="send:voice:plate:level_db"]'
@@ -38,7 +37,7 @@ def cell(page, section: str):
 
 
 def throws(song) -> list[float]:
-    plan = load_plan(song)
+    plan = stored_plan(song)
     move = plan.move(PLATE)
     return [round(plan.song.time.seconds_at(t.at), 1) for t in move.throws] if move else []
 
@@ -60,7 +59,7 @@ def test_levels_step_across_sections_and_throws_follow_the_phrases(moves, song) 
     bar.get_by_label("Nudge by, dB").fill("2")
     bar.get_by_label("Nudge by, dB").press("Enter")
     revision(page, 3)
-    assert [value_in(load_plan(song), (PLATE, section)) for section in "ab"] == [-5, -3]
+    assert [value_in(stored_plan(song), (PLATE, section)) for section in "ab"] == [-5, -3]
     cell(page, "a").click(position={"x": 60, "y": 60})
     bar.get_by_label("Length of new throws").fill("1/8")
     bar.get_by_role("button", name="Throw last words").click()
@@ -74,12 +73,12 @@ def test_levels_step_across_sections_and_throws_follow_the_phrases(moves, song) 
     form.get_by_label("Which throws").select_option("all of its row in this section")
     form.get_by_role("button", name="Change").click()
     revision(page, 5)
-    assert [t.value for t in load_plan(song).move(PLATE).throws] == [1.5, 1.5]
+    assert [t.value for t in stored_plan(song).move(PLATE).throws] == [1.5, 1.5]
     for number in (4, 3, 2, 1):
         page.keyboard.press("Control+z")
         revision(page, number)
     expect(page.locator("#history")).to_contain_text("nothing to undo")
-    assert load_plan(song).move(PLATE) is None
+    assert stored_plan(song).move(PLATE) is None
 
 
 def test_a_level_and_a_ramp_are_dragged(moves, song) -> None:
@@ -93,7 +92,7 @@ def test_a_level_and_a_ramp_are_dragged(moves, song) -> None:
     expect(page.locator(".move-figure").filter(has_text="−15.0")).to_be_visible()
     page.mouse.up()
     revision(page, 2)
-    assert value_in(load_plan(song), (PLATE, "b")) == -15
+    assert value_in(stored_plan(song), (PLATE, "b")) == -15
     diamond = page.locator(f"{ROW} [data-ramp-end]").bounding_box()
     x, y = diamond["x"] + diamond["width"] / 2, diamond["y"] + diamond["height"] / 2
     page.mouse.move(x, y)
@@ -101,7 +100,7 @@ def test_a_level_and_a_ramp_are_dragged(moves, song) -> None:
     page.mouse.move(x + 62, y, steps=3)  # half a second of 8: a quarter at 120
     page.mouse.up()
     revision(page, 3)
-    (value,) = load_plan(song).move(PLATE).sections
+    (value,) = stored_plan(song).move(PLATE).sections
     assert (str(value.ramp), value.ramp_side) == ("1/4", "after")
 
 
@@ -147,12 +146,12 @@ def test_moves_by_keyboard_alone(moves, song) -> None:
     page.keyboard.press("Escape")
     page.keyboard.press("]")
     revision(page, 3)
-    assert [value_in(load_plan(song), (PLATE, section)) for section in "ab"] == [-7, -9.5]
+    assert [value_in(stored_plan(song), (PLATE, section)) for section in "ab"] == [-7, -9.5]
     cell(page, "a").focus()
     page.keyboard.press("Escape")
     page.keyboard.press("Delete")
     revision(page, 4)
-    assert value_in(load_plan(song), (PLATE, "a")) == -10
+    assert value_in(stored_plan(song), (PLATE, "a")) == -10
     page.get_by_role("button", name="Throw last words").focus()
     page.keyboard.press("Enter")
     revision(page, 5)
@@ -171,7 +170,7 @@ def test_points_are_drawn_and_a_ride_is_recorded_while_it_plays(moves, song) -> 
     page.mouse.click(picture["x"] + 253, picture["y"] + 40)  # a quarter of 8 s: bar 2
     page.keyboard.up("Alt")
     revision(page, 2)
-    (point,) = load_plan(song).move(PLATE).points
+    (point,) = stored_plan(song).move(PLATE).points
     assert str(point.at) == "2|1"
     assert -20 < point.value < -5
     page.locator("[data-dot]").focus()
@@ -190,7 +189,7 @@ def test_points_are_drawn_and_a_ride_is_recorded_while_it_plays(moves, song) -> 
     wait_for_sample(page, start + 24000)
     page.mouse.up()
     revision(page, 4)
-    points = load_plan(song).move(PLATE).points
+    points = stored_plan(song).move(PLATE).points
     assert 2 <= len(points) < 10
     assert points[-1].value > points[0].value
     assert page.evaluate("window.highHall.player.isPlaying")

@@ -6,9 +6,9 @@ import pytest
 from playwright.sync_api import expect
 
 from hallweb.songs.actions import edit_plan
-from hallweb.songs.rows import load_plan
 from highhall.plan.edits import remove_send
 from tests.browser.listening import wait_for_sample, wait_for_sound, wait_until
+from tests.web.factories import stored_plan
 
 
 def drag(page, handle, dx: float, dy: float = 0, *, alt: bool = False) -> None:
@@ -39,7 +39,7 @@ def undo_all(page, count: int) -> None:
 
 
 def echo_of(song):
-    return load_plan(song).return_("quarter-repeats").step("echo")
+    return stored_plan(song).return_("quarter-repeats").step("echo")
 
 
 def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_undone(desk, song) -> None:
@@ -69,7 +69,7 @@ def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_un
     expect(history(desk)).to_contain_text("revision 6")
     drag(desk, band.get_by_role("slider", name="High cut"), -70)
     expect(history(desk)).to_contain_text("High cut, Quarter repeats")
-    assert load_plan(song).return_("quarter-repeats").step("tone").bands[-1].hz < 4000
+    assert stored_plan(song).return_("quarter-repeats").step("tone").bands[-1].hz < 4000
     band.get_by_role("textbox", name="Width, %").fill("60")
     band.get_by_role("textbox", name="Width, %").press("Enter")
     expect(history(desk)).to_contain_text("Width, Quarter repeats")
@@ -88,12 +88,12 @@ def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_un
 
     band.get_by_role("button", name="Put tone earlier").click()
     expect(history(desk)).to_contain_text("Earlier: tone")
-    assert [step.kind for step in load_plan(song).return_("quarter-repeats").chain] == ["tone", "echo"]
+    assert [step.kind for step in stored_plan(song).return_("quarter-repeats").chain] == ["tone", "echo"]
 
     undo_all(desk, 9)
     expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
-    assert load_plan(song).returns == load_plan(song).returns[:2]
-    assert load_plan(song).send("quarter-repeats", "hall") is None
+    assert [return_.id for return_ in stored_plan(song).returns] == ["plate", "hall"]
+    assert stored_plan(song).send("quarter-repeats", "hall") is None
 
 
 def focus_by_tab(page, locator) -> None:
@@ -147,7 +147,7 @@ def test_the_same_by_keyboard_alone(desk, song) -> None:
     focus_by_tab(desk, band.get_by_role("button", name="Put tone earlier"))
     desk.keyboard.press("Enter")
     expect(history(desk)).to_contain_text("Earlier: tone")
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert [step.kind for step in plan.return_("quarter-repeats").chain] == ["tone", "echo"]
     assert plan.send("quarter-repeats", "hall") is not None
     undo_all(desk, 7)
@@ -180,7 +180,7 @@ def test_starting_points_are_stepped_through_by_arrow_keys_and_one_is_kept(desk,
     desk.locator("#try-quick-sheet").press("ArrowRight")
     expect(desk.locator("#try-slow-sheet")).to_have_attribute("aria-pressed", "true")
     wait_until(desk, "document.activeElement.id === 'try-slow-sheet'")
-    assert load_plan(song).return_("plate").chain[0].number("decay_s") == 2.4
+    assert stored_plan(song).return_("plate").chain[0].number("decay_s") == 2.4
     desk.get_by_role("button", name="Keep it", exact=True).click()
     desk.get_by_role("textbox", name="as").fill("My sheet")
     desk.locator(".keep-form").get_by_role("button", name="Keep it").click()

@@ -2,8 +2,8 @@
 
 from playwright.sync_api import expect
 
-from hallweb.songs.rows import load_plan
 from tests.browser.listening import power, wait_for_silence, wait_for_sound, wait_until
+from tests.web.factories import stored_plan
 
 
 def to_sends(desk) -> None:
@@ -12,7 +12,7 @@ def to_sends(desk) -> None:
 
 
 def level(song, source: str, target: str) -> float | None:
-    send = load_plan(song).send(source, target)
+    send = stored_plan(song).send(source, target)
     return None if send is None else send.level_db
 
 
@@ -26,7 +26,7 @@ def test_sends_are_chosen_by_dragging_and_changed_as_one(desk, song) -> None:
     desk.mouse.up()
     bar = desk.get_by_role("toolbar", name="Change the chosen sends")
     expect(bar).to_contain_text("2 sends")
-    assert load_plan(song).send("voice", "plate").on  # the drag began on a switch and did not press it
+    assert stored_plan(song).send("voice", "plate").on  # the drag began on a switch and did not press it
     nudge = bar.get_by_label("Nudge by, dB")
     nudge.fill("-2")
     nudge.press("Enter")
@@ -136,7 +136,7 @@ def test_the_pan_of_one_send_is_typed_by_keyboard_and_a_drag_of_it_let_go_by_esc
     desk.keyboard.type("-30")
     desk.keyboard.press("Enter")
     expect(desk.locator("#history")).to_contain_text("revision 2")
-    assert load_plan(song).send("voice", "plate").pan == -0.3
+    assert stored_plan(song).send("voice", "plate").pan == -0.3
     expect(desk.locator("#send-voice-plate")).to_contain_text("L30")
     expect(pan).to_have_value("\N{MINUS SIGN}30")  # the send stays chosen
     desk.evaluate("document.activeElement.blur()")

@@ -7,7 +7,6 @@ import pytest
 from playwright.sync_api import expect
 
 from hallweb.songs.models import Song
-from hallweb.songs.rows import load_plan
 from highhall.interchange.midi import write_midi
 from highhall.plan import Section, Tempo
 from highhall.plan import Song as PlanSong
@@ -15,6 +14,7 @@ from highhall.timing import Meter, Position
 from tests.browser.listening import wait_for_silence, wait_for_sound, wait_until
 from tests.browser.worker import run_worker
 from tests.core.plans import write_stem
+from tests.web.factories import stored_plan
 
 
 @pytest.fixture
@@ -28,11 +28,11 @@ def material(desk, song):
 
 
 def rooms(song) -> list[tuple[str, str, str]]:
-    return [(s.name, str(s.start), str(s.end)) for s in load_plan(Song.objects.get(pk=song.pk)).song.sections]
+    return [(s.name, str(s.start), str(s.end)) for s in stored_plan(Song.objects.get(pk=song.pk)).song.sections]
 
 
 def order(song) -> list[str]:
-    return [t.id for t in load_plan(Song.objects.get(pk=song.pk)).tracks]
+    return [t.id for t in stored_plan(Song.objects.get(pk=song.pk)).tracks]
 
 
 DROP = """async (zone, files) => {

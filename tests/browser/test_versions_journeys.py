@@ -4,8 +4,8 @@ import re
 
 from playwright.sync_api import expect
 
-from hallweb.songs.rows import load_plan
 from tests.browser.listening import sample, wait_for_sample, wait_for_silence, wait_for_sound, wait_until
+from tests.web.factories import stored_plan
 
 MATCH = "Math.abs(20 * Math.log10(window.highHall.player.mixer.match.gain.value) - ({})) < 0.05"
 
@@ -47,7 +47,7 @@ def test_two_versions_are_heard_in_turn_equally_loud(desk, song) -> None:
     wait_until(desk, "window.highHall.player.manifest.revision === 2")
     desk.get_by_role("button", name="Take Level of band to hall from Drier").click()
     expect(desk.get_by_role("heading", name="Nothing differs between now and Drier")).to_be_visible()
-    assert load_plan(song).send("band", "hall").level_db == -12
+    assert stored_plan(song).send("band", "hall").level_db == -12
 
 
 def test_blindly_neither_name_nor_figure_is_told_until_the_answer(desk) -> None:

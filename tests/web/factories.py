@@ -6,12 +6,13 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import User
 
-from hallweb.songs.actions import create_song
+from hallweb.songs.actions import create_song, edit_plan
 from hallweb.songs.files import song_folder
 from hallweb.songs.material import measure
 from hallweb.songs.models import Song
 from highhall.interchange.audio_files import content_hash
-from highhall.plan import plan_from_document
+from highhall.plan import Plan, plan_from_document
+from highhall.plan.edits import add_return, set_send, step_of_kind
 from tests.core.plans import make_document, write_stem
 
 
@@ -38,6 +39,32 @@ def make_song(owner: User, *, tracks: int = 3, **changes: Any) -> Song:
             write_stem(folder / track.stem, 0.1 * rng.standard_normal((1, 8 * 48000)))
 
     return create_song(owner, plan, put_stems)
+
+
+def large_song(user, *, tracks: int = 40, returns: int = 12) -> Song:
+    """Return a song whose returns have a space and a tone each, every one fed by a third of the tracks."""
+    song = make_song(user, tracks=tracks)
+
+    def fill(plan):
+        for number in range(returns - 2):
+            space = step_of_kind("reverb", "space", {"space": "hall", "decay_s": 1.0 + number / 10})
+            tone = step_of_kind(
+                "tone", "tone", {"bands": [{"shape": "low_cut", "hz": 200}, {"shape": "bell", "hz": 900}]}
+            )
+            plan, key = add_return(plan, f"Space {number}", (space, tone))
+            for track in plan.tracks[number::3]:
+                plan = set_send(plan, track.id, key, level_db=-12.0)
+        return plan
+
+    edit_plan(song.pk, song.head.number, "Fill", fill)
+    song.refresh_from_db()
+    return song
+
+
+def stored_plan(song: Song) -> Plan:
+    """Return what the database says that a song's plan is, whatever is kept read."""
+    head = Song.objects.select_related("head").get(pk=song.pk).head
+    return plan_from_document(head.document)
 
 
 def sing(song: Song) -> Song:

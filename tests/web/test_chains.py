@@ -4,7 +4,7 @@ import pytest
 from django.urls import reverse
 
 from hallweb.songs.models import Song
-from hallweb.songs.rows import load_plan
+from tests.web.factories import stored_plan
 
 
 def post(client, name: str, song: Song, key: str, **fields: str):
@@ -15,7 +15,7 @@ def post(client, name: str, song: Song, key: str, **fields: str):
 
 
 def kinds(song: Song, key: str = "hall") -> list[str]:
-    return [step.kind for step in load_plan(song).return_(key).chain]
+    return [step.kind for step in stored_plan(song).return_(key).chain]
 
 
 def test_a_step_is_added_put_first_switched_off_and_removed(signed_in, song) -> None:
@@ -29,7 +29,7 @@ def test_a_step_is_added_put_first_switched_off_and_removed(signed_in, song) -> 
     post(signed_in, "desk:change-step", song, "hall", step="drive", change="earlier")  # at the end it stays
     assert kinds(song) == ["drive", *before]
     page = post(signed_in, "desk:change-step", song, "hall", step="drive", change="switch").content.decode()
-    assert not load_plan(song).return_("hall").step("drive").on
+    assert not stored_plan(song).return_("hall").step("drive").on
     assert 'aria-pressed="false"' in page
     post(signed_in, "desk:change-step", song, "hall", step="drive", change="remove")
     assert kinds(song) == before
@@ -42,13 +42,13 @@ def test_a_step_is_added_put_first_switched_off_and_removed(signed_in, song) -> 
 def test_a_second_step_of_a_kind_gets_an_id_of_its_own_and_fields_of_its_own(signed_in, song) -> None:
     post(signed_in, "desk:add-step", song, "hall", start="nave")
     page = post(signed_in, "desk:add-step", song, "hall", start="booth").content.decode()
-    ids = [step.id for step in load_plan(song).return_("hall").chain if step.kind == "reverb"]
+    ids = [step.id for step in stored_plan(song).return_("hall").chain if step.kind == "reverb"]
     assert len(ids) == len(set(ids)) == 3
     assert all(f"step/{step_id}/space" in page for step_id in ids)
 
 
 def test_a_return_without_a_wet_step_says_that_it_is_silent(signed_in, song) -> None:
-    wet = next(step.id for step in load_plan(song).return_("hall").chain if step.kind == "reverb")
+    wet = next(step.id for step in stored_plan(song).return_("hall").chain if step.kind == "reverb")
     page = post(signed_in, "desk:change-step", song, "hall", step=wet, change="switch").content.decode()
     assert "silent: no step that is on makes wet sound" in page
 

@@ -9,10 +9,9 @@ from django.urls import reverse
 
 from hallweb.songs import actions
 from hallweb.songs.files import pieces_folder
-from hallweb.songs.models import Revision
-from hallweb.songs.rows import load_plan
-from highhall.plan import edits
-from tests.web.factories import make_song, make_user
+from hallweb.songs.models import Revision, Song
+from highhall.plan import Plan, edits
+from tests.web.factories import make_song, make_user, stored_plan
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -41,10 +40,17 @@ def test_of_many_edits_on_one_revision_one_is_taken_and_the_others_are_told() ->
         return "taken"
 
     assert sorted(in_threads(6, edit)) == ["stale"] * 5 + ["taken"]
-    song.refresh_from_db()
-    assert Revision.objects.filter(song=song).count() == 2
-    assert load_plan(song) == load_plan(song)
-    assert song.head.document["returns"][1]["level_db"] == load_plan(song).return_("hall").level_db
+    assert [revision.number for revision in Revision.objects.filter(song=song)] == [1, 2]
+    taken = actions.plan_of(Revision.objects.get(song=song, number=2).pk)
+    assert taken.return_("hall").level_db in {-1.0, -2.0, -3.0, -4.0, -5.0, -6.0}
+    assert stored_plan(song) == edits.set_return(first_plan(song), "hall", level_db=taken.return_("hall").level_db), (
+        "the song has one whole edit, and nothing of the others"
+    )
+
+
+def first_plan(song: Song) -> Plan:
+    """Return the plan of a song's first revision."""
+    return actions.plan_of(Revision.objects.get(song=song, number=1).pk)
 
 
 def test_many_requests_for_one_piece_get_the_same_bytes_of_one_file() -> None:

@@ -2,8 +2,8 @@
 
 import pytest
 
-from hallweb.songs.rows import load_plan
 from highhall.plan.edits import send_level
+from tests.web.factories import stored_plan
 from tests.web.test_returns_work import get, post, undo
 
 CELLS = ["voice/plate", "voice/hall", "harp/hall"]  # -10, -16 dB, and none
@@ -14,7 +14,7 @@ def many(client, song, do: str, value: str = "", cells=CELLS, **fields):
 
 
 def levels(song, section: str | None = None) -> list[float | None]:
-    plan = load_plan(song)
+    plan = stored_plan(song)
     return [send_level(plan, (s, t), section) if plan.send(s, t) else -999.0 for s, t in (c.split("/") for c in CELLS)]
 
 
@@ -41,11 +41,11 @@ def test_a_change_in_a_section_holds_there_alone(signed_in, song) -> None:
 def test_taps_switches_and_pans(signed_in, song) -> None:
     for do, value in (("pre", ""), ("off", ""), ("pan", "-30")):
         many(signed_in, song, do, value)
-    assert [(s.tap, s.on, s.pan) for s in load_plan(song).sends if s.source == "voice"] == [("pre", False, -0.3)] * 2
+    assert [(s.tap, s.on, s.pan) for s in stored_plan(song).sends if s.source == "voice"] == [("pre", False, -0.3)] * 2
     assert "L30" in get(signed_in, "desk:sends", song).content.decode()
     for do in ("post", "on"):
         many(signed_in, song, do)
-    assert [(s.tap, s.on) for s in load_plan(song).sends if s.source == "voice"] == [("post", True)] * 2
+    assert [(s.tap, s.on) for s in stored_plan(song).sends if s.source == "voice"] == [("post", True)] * 2
 
 
 def test_levels_are_pasted_one_by_one(signed_in, song) -> None:
@@ -55,9 +55,9 @@ def test_levels_are_pasted_one_by_one(signed_in, song) -> None:
 
 def test_a_return_is_made_for_the_chosen_instruments(signed_in, song) -> None:
     page = many(signed_in, song, "return", start="booth").content.decode()
-    made = load_plan(song).returns[-1]
+    made = stored_plan(song).returns[-1]
     assert made.name == "Booth"
-    assert [(s.source, s.level_db) for s in load_plan(song).sends_into(made.id)] == [("voice", -12), ("harp", -12)]
+    assert [(s.source, s.level_db) for s in stored_plan(song).sends_into(made.id)] == [("voice", -12), ("harp", -12)]
     assert "Booth" in page
 
 
@@ -90,7 +90,7 @@ def test_groups_and_returns_are_sources_and_a_loop_cannot_be_pressed(signed_in, 
     assert "plate feeds hall: that would be a loop" in refused
     assert "<button" not in refused
     post(signed_in, "desk:set-send", song, source="band", target="plate", field="add")
-    assert load_plan(song).send("band", "plate").level_db == -20
+    assert stored_plan(song).send("band", "plate").level_db == -20
     loop = many(signed_in, song, "set", "-6", cells=["hall/plate"])
     assert loop.status_code == 422
     assert "loop" in loop.content.decode()

@@ -5,10 +5,9 @@ import json
 import pytest
 from django.urls import reverse
 
-from hallweb.songs.rows import load_plan
 from highhall.plan import ReturnTarget, SendTarget, StepTarget
 from highhall.plan.edits.moves import value_in
-from tests.web.factories import make_song, make_user, sing
+from tests.web.factories import make_song, make_user, sing, stored_plan
 from tests.web.test_returns_work import get, post, undo
 
 PLATE = SendTarget(source="voice", target="plate", param="level_db")
@@ -27,7 +26,7 @@ def cells(client, song, *named, **said):
 
 
 def thrown(song, target=PLATE):
-    plan = load_plan(song)
+    plan = stored_plan(song)
     move = plan.move(target)
     time = plan.song.time
     return (
@@ -62,29 +61,29 @@ def test_rows_by_return_by_instrument_and_the_song(signed_in, sung) -> None:
 def test_cells_are_set_nudged_ramped_and_cleared_as_one_edit_each(signed_in, sung) -> None:
     both = ((KEY, "a"), (KEY, "b"))
     cells(signed_in, sung, *both, do="set", value="-5")
-    assert [value_in(load_plan(sung), (PLATE, s)) for s in "ab"] == [-5, -5]
+    assert [value_in(stored_plan(sung), (PLATE, s)) for s in "ab"] == [-5, -5]
     cells(signed_in, sung, (KEY, "b"), do="nudge", value="1.5")
     cells(signed_in, sung, *both, do="ramp", value="1/2", side="after")
-    values = load_plan(sung).move(PLATE).sections
+    values = stored_plan(sung).move(PLATE).sections
     assert [(v.value, str(v.ramp), v.ramp_side) for v in values] == [(-5, "1/2", "after"), (-3.5, "1/2", "after")]
     cells(signed_in, sung, (KEY, "a"), do="set", value="")
-    assert value_in(load_plan(sung), (PLATE, "a")) == -10
+    assert value_in(stored_plan(sung), (PLATE, "a")) == -10
     undo(signed_in, sung)
-    assert value_in(load_plan(sung), (PLATE, "a")) == -5
+    assert value_in(stored_plan(sung), (PLATE, "a")) == -5
     cells(signed_in, sung, (KEY, "a"), do="still")
-    assert load_plan(sung).move(PLATE) is None
+    assert stored_plan(sung).move(PLATE) is None
 
 
 def test_a_section_is_copied_pasted_and_returns_are_swapped(signed_in, sung) -> None:
     hall = "send:voice:hall:level_db"
     cells(signed_in, sung, (hall, "a"), (KEY, "a"), do="like", like="b", value="2")
-    plan = load_plan(sung)
+    plan = stored_plan(sung)
     assert (value_in(plan, (HALL, "a")), value_in(plan, (PLATE, "a"))) == (-4, -8)
     cells(signed_in, sung, (hall, "b"), do="swap", like="plate")
-    plan = load_plan(sung)
+    plan = stored_plan(sung)
     assert (value_in(plan, (HALL, "b")), value_in(plan, (PLATE, "b"))) == (-10, -6)
     cells(signed_in, sung, (hall, "a"), (hall, "b"), do="paste", level=["-1", "closed"])
-    plan = load_plan(sung)
+    plan = stored_plan(sung)
     assert [value_in(plan, (HALL, s)) for s in "ab"] == [-1, None]
 
 
@@ -97,7 +96,7 @@ def test_every_kind_of_value_moves_by_section(signed_in, sung) -> None:
         ("step:hall:tone:bands/0/hz", "400", StepTarget(target="hall", step="tone", param="bands/0/hz"), 400.0),
     ):
         cells(signed_in, sung, (key, "b"), do="set", value=text)
-        assert value_in(load_plan(sung), (target, "b")) == value, key
+        assert value_in(stored_plan(sung), (target, "b")) == value, key
         assert f'data-move-row="{key}"' in get(signed_in, "desk:moves", sung, by="return:hall").content.decode()
     cells(signed_in, sung, ("step:hall:reverb:pre_delay", "b"), do="set", value="1/8")
     shown = get(signed_in, "desk:moves", sung, by="return:plate", show="return:plate:pan").content.decode()
@@ -110,7 +109,7 @@ def test_last_words_are_thrown_in_sections_each_or_every_second(signed_in, sung)
     )
     starts = [start for start, _ in thrown(sung)]
     assert starts == pytest.approx([0.5, 2.6, 5.0], abs=0.06)  # of the second phrase the second word
-    assert [str(t.value) for t in load_plan(sung).move(PLATE).throws] == ["-2.0"] * 3
+    assert [str(t.value) for t in stored_plan(sung).move(PLATE).throws] == ["-2.0"] * 3
     undo(signed_in, sung)
     cells(signed_in, sung, (KEY, "a"), do="throw", every="2", until="next")
     ((start, end),) = thrown(sung)
@@ -120,15 +119,15 @@ def test_last_words_are_thrown_in_sections_each_or_every_second(signed_in, sung)
 def test_one_phrase_is_thrown_its_set_changed_and_removed(signed_in, sung) -> None:
     for phrase in (0, 1, 2):
         post(signed_in, "desk:throw-one", sung, target=KEY, phrase=str(phrase))
-    first, second, third = (str(t.at) for t in load_plan(sung).move(PLATE).throws)
+    first, second, third = (str(t.at) for t in stored_plan(sung).move(PLATE).throws)
     form = {"target": KEY, "value": "1", "length": "1/16", "ramp_in": "", "ramp_out": "1/8"}
     post(signed_in, "desk:change-throw", sung, at=first, reach="section", **form)
-    assert [t.value for t in load_plan(sung).move(PLATE).throws] == [1, 1, -6]
+    assert [t.value for t in stored_plan(sung).move(PLATE).throws] == [1, 1, -6]
     post(signed_in, "desk:change-throw", sung, at=third, reach="one", start="3|4", **form)
-    assert str(load_plan(sung).move(PLATE).throws[-1].at) == "3|4"
+    assert str(stored_plan(sung).move(PLATE).throws[-1].at) == "3|4"
     post(signed_in, "desk:change-throw", sung, at=second, do="remove", reach="one", target=KEY)
     post(signed_in, "desk:change-throw", sung, at=first, do="remove", reach="row", target=KEY)
-    assert load_plan(sung).move(PLATE) is None
+    assert stored_plan(sung).move(PLATE) is None
 
 
 def test_gaps_are_filled_and_the_end_rings_out(signed_in, sung) -> None:
@@ -145,17 +144,17 @@ def test_gaps_are_filled_and_the_end_rings_out(signed_in, sung) -> None:
 def test_points_are_set_removed_and_ridden(signed_in, sung) -> None:
     for at, value in (("2|1", "-20"), ("1|1", "-30"), ("2|1", "-12")):
         post(signed_in, "desk:change-points", sung, target=KEY, do="add", at=at, value=value)
-    assert [(str(p.at), p.value) for p in load_plan(sung).move(PLATE).points] == [("1|1", -30), ("2|1", -12)]
+    assert [(str(p.at), p.value) for p in stored_plan(sung).move(PLATE).points] == [("1|1", -30), ("2|1", -12)]
     post(signed_in, "desk:change-points", sung, target=KEY, do="remove", at="1|1")
     ride = [[n * 2400, -20 + min(n, 20) * 0.5] for n in range(40)]  # up by 10 dB in a second, then still
     post(signed_in, "desk:change-points", sung, target=KEY, do="ride", ride=json.dumps(ride))
-    points = [(str(p.at), p.value) for p in load_plan(sung).move(PLATE).points]
+    points = [(str(p.at), p.value) for p in stored_plan(sung).move(PLATE).points]
     assert points[0] == ("1|1", -20)
     assert len(points) <= 5
     assert points[-2][1] == -10
     assert points[-1] == ("2|1", -12)  # after the ride, so it stays
     post(signed_in, "desk:change-points", sung, target=KEY, do="clear")
-    assert load_plan(sung).move(PLATE) is None
+    assert stored_plan(sung).move(PLATE) is None
 
 
 @pytest.mark.parametrize(

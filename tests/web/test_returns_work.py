@@ -14,7 +14,6 @@ from hallweb.audition.spectra import lane_reading
 from hallweb.songs.actions import edit_plan
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song
-from hallweb.songs.rows import load_plan
 from hallweb.songs.stems import open_stems, song_sounds
 from highhall.measure.predictions import loudness_gain_db
 from highhall.measure.third_octaves import ThirdOctaves
@@ -22,6 +21,7 @@ from highhall.plan.edits import set_send
 from highhall.plan.starting_points import STARTING_POINTS
 from highhall.render.engine import Engine
 from highhall.timing import Milliseconds, NoteValue, Position
+from tests.web.factories import stored_plan
 
 
 def post(client, view: str, song: Song, *extra: str, **fields):
@@ -47,17 +47,17 @@ def echo_song(signed_in, song):
 
 
 def echo_of(song: Song):
-    return load_plan(song).return_("dotted-pair").step("echo")
+    return stored_plan(song).return_("dotted-pair").step("echo")
 
 
 def test_two_values_of_one_filter_are_set_as_one_edit(signed_in, song) -> None:
     post(signed_in, "desk:add-band", song, "hall", shape="bell")
     paths = ["band/tone/1/hz", "band/tone/1/gain_db"]
     assert post(signed_in, "desk:set-return", song, "hall", path=paths, value=["1.2k", "-4.5 dB"]).status_code == 200
-    band = load_plan(song).return_("hall").step("tone").bands[1]
+    band = stored_plan(song).return_("hall").step("tone").bands[1]
     assert (band.hz, band.gain_db) == (1200, -4.5)
     undo(signed_in, song)
-    assert load_plan(song).return_("hall").step("tone").bands[1].hz == 1000
+    assert stored_plan(song).return_("hall").step("tone").bands[1].hz == 1000
 
 
 def test_a_preview_draws_what_would_be_and_stores_nothing(signed_in, song) -> None:
@@ -65,7 +65,7 @@ def test_a_preview_draws_what_would_be_and_stores_nothing(signed_in, song) -> No
     page = post(signed_in, "desk:preview-return", song, "hall", **fields).content.decode()
     assert 'data-name="time-hall"' in page
     assert "Decay 1.00 s" in page
-    assert load_plan(song).return_("hall").step("reverb").number("decay_s") == 1.5
+    assert stored_plan(song).return_("hall").step("reverb").number("decay_s") == 1.5
     song.refresh_from_db()
     assert song.head.number == 1
 
@@ -111,10 +111,10 @@ def test_repeats_that_cannot_be_are_said_at_the_field(signed_in, echo_song, type
 
 def test_a_return_is_duplicated_and_put_in_order(signed_in, song) -> None:
     post(signed_in, "desk:change-return", song, "plate", change="duplicate")
-    assert [r.id for r in load_plan(song).returns] == ["plate", "plate-2", "hall"]
-    assert all(not send.on for send in load_plan(song).sends_into("plate-2"))
+    assert [r.id for r in stored_plan(song).returns] == ["plate", "plate-2", "hall"]
+    assert all(not send.on for send in stored_plan(song).sends_into("plate-2"))
     post(signed_in, "desk:change-return", song, "hall", change="earlier")
-    assert [r.id for r in load_plan(song).returns] == ["plate", "hall", "plate-2"]
+    assert [r.id for r in stored_plan(song).returns] == ["plate", "hall", "plate-2"]
     assert post(signed_in, "desk:change-return", song, "hall", change="explode").status_code == 404
 
 
@@ -136,11 +136,11 @@ def test_a_decay_that_fits_is_offered_and_can_be_taken(signed_in, song) -> None:
 
 def test_a_return_feeds_another_until_that_would_be_a_loop(signed_in, echo_song) -> None:
     post(signed_in, "desk:feed-on", echo_song, "dotted-pair", to="hall")
-    send = load_plan(echo_song).send("dotted-pair", "hall")
+    send = stored_plan(echo_song).send("dotted-pair", "hall")
     assert send is not None
     assert send.level_db == -12
     post(signed_in, "desk:feed-on", echo_song, "dotted-pair", to="hall", value="-6.5")
-    assert load_plan(echo_song).send("dotted-pair", "hall").level_db == -6.5
+    assert stored_plan(echo_song).send("dotted-pair", "hall").level_db == -6.5
     page = get(signed_in, "desk:band", echo_song, "hall", drawer="onward").content.decode()
     assert "Dotted pair feeds hall: that would be a loop" in page
     refused = post(signed_in, "desk:feed-on", echo_song, "hall", to="dotted-pair")
@@ -149,14 +149,14 @@ def test_a_return_feeds_another_until_that_would_be_a_loop(signed_in, echo_song)
         "hall cannot feed Dotted pair, since Dotted pair feeds hall: that would be a loop." in refused.content.decode()
     )
     post(signed_in, "desk:feed-on", echo_song, "dotted-pair", to="hall", change="remove")
-    assert load_plan(echo_song).send("dotted-pair", "hall") is None
+    assert stored_plan(echo_song).send("dotted-pair", "hall") is None
 
 
 @pytest.mark.parametrize("start", ["nave", "worn-machine", "many-hands"])
 def test_a_starting_point_is_tried_in_place_as_loud_as_it_was(signed_in, song, start: str) -> None:
-    before = load_plan(song).return_("hall")
+    before = stored_plan(song).return_("hall")
     post(signed_in, "desk:try-start", song, "hall", start=start)
-    plan = load_plan(song)
+    plan = stored_plan(song)
     after = plan.return_("hall")
     assert after.chain[0].params == next(p for p in STARTING_POINTS if p.id == start).step.params
     assert after.chain[1:] == before.chain[1:]
@@ -168,14 +168,14 @@ def test_the_tone_of_a_group_is_added_set_drawn_and_removed(signed_in, song) -> 
     page = post(signed_in, "desk:add-band", song, "band", shape="low_cut").content.decode()
     assert "band/band/1/hz" in page
     post(signed_in, "desk:set-group-tone", song, "band", path="band/band/1/hz", value="90")
-    assert [(b.shape, b.hz) for b in load_plan(song).group("band").tone] == [("high_cut", 9000), ("low_cut", 90)]
+    assert [(b.shape, b.hz) for b in stored_plan(song).group("band").tone] == [("high_cut", 9000), ("low_cut", 90)]
     drawn = post(signed_in, "desk:preview-group", song, "band", path="band/band/1/hz", value="120")
     assert "Low cut 120 Hz" in drawn.content.decode()
     wrong = post(signed_in, "desk:set-group-tone", song, "band", path="band/band/1/hz", value="high")
     assert wrong.status_code == 422
     assert "Type a number from 10 to 20000 Hz." in wrong.content.decode()
     post(signed_in, "desk:remove-band", song, "band", band="band/0")
-    assert [b.shape for b in load_plan(song).group("band").tone] == ["low_cut"]
+    assert [b.shape for b in stored_plan(song).group("band").tone] == ["low_cut"]
     assert post(signed_in, "desk:set-group-tone", song, "band", path="band/other/0/hz", value="90").status_code == 404
 
 
@@ -205,9 +205,9 @@ def test_a_response_is_brought_in_once_and_makes_a_return(signed_in, song) -> No
     for expected in ("My room", "My room 2"):
         file = SimpleUploadedFile("My room.wav", content)
         assert post(signed_in, "desk:add-response", song, file=file).status_code == 200
-        assert load_plan(song).returns[-1].name == expected
+        assert stored_plan(song).returns[-1].name == expected
     assert song.responses.count() == 1
-    assert {s.value("ir") for r in load_plan(song).returns for s in r.chain if s.kind == "impulse"} == {
+    assert {s.value("ir") for r in stored_plan(song).returns for s in r.chain if s.kind == "impulse"} == {
         "responses/my-room.wav"
     }
 
@@ -234,14 +234,14 @@ def test_what_is_no_response_is_refused_and_leaves_nothing(
 
 def test_a_duck_listens_to_the_loudest_feed_and_may_listen_to_another(signed_in, song) -> None:
     post(signed_in, "desk:add-step", song, "hall", start="duck")
-    assert load_plan(song).return_("hall").step("duck").value("key") == "band"
+    assert stored_plan(song).return_("hall").step("duck").value("key") == "band"
     post(signed_in, "desk:set-return", song, "hall", path="step/duck/key", value="drum")
-    assert load_plan(song).return_("hall").step("duck").value("key") == "drum"
+    assert stored_plan(song).return_("hall").step("duck").value("key") == "drum"
     assert post(signed_in, "desk:set-return", song, "hall", path="step/duck/key", value="nobody").status_code == 422
 
 
 def test_the_measured_spectrum_is_that_of_the_rendered_lane(signed_in, song) -> None:
-    plan = load_plan(song)
+    plan = stored_plan(song)
     start, stop = 192000, 384000  # the second section
     stems = open_stems(song_sounds(song.pk), 48000)
     engine = Engine(plan, stems)

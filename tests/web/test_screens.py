@@ -2,14 +2,15 @@
 
 import numpy as np
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from hallweb.songs.models import Song
-from hallweb.songs.rows import load_plan
 from highhall.plan.kinds import KINDS
 from highhall.plan.starting_points import STARTING_POINTS
 from highhall.timing import NoteValue
-from tests.web.factories import make_song
+from tests.web.factories import make_song, stored_plan
 
 SCREENS = ["desk:returns", "desk:sends", "desk:wetness", "handoff:hand-off", "audition:manifest", "handoff:plan"]
 
@@ -66,21 +67,15 @@ def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[st
 
 
 @pytest.mark.parametrize("name", ["desk:returns", "desk:sends", "handoff:hand-off"])
-def test_a_screen_takes_as_many_queries_with_40_tracks_as_with_3(
-    signed_in, user, name: str, django_assert_max_num_queries
-) -> None:
+def test_a_screen_takes_as_many_queries_with_40_tracks_as_with_3(signed_in, user, name: str) -> None:
+    counts = []
     for tracks in (3, 40):
         song = make_song(user, tracks=tracks)
-        with django_assert_max_num_queries(15):
+        with CaptureQueriesContext(connection) as queries:
             signed_in.get(reverse(name, args=[song.pk]))
-
-
-def test_an_edit_takes_few_queries(signed_in, user, django_assert_max_num_queries) -> None:
-    for tracks in (3, 40):
-        song = make_song(user, tracks=tracks)
-        with django_assert_max_num_queries(60):
-            response = post(signed_in, "desk:set-return", song, "hall", path="return/level_db", value="-3")
-        assert response.status_code == 200
+        counts.append(len(queries))
+    assert counts[0] == counts[1]
+    assert counts[1] <= 10
 
 
 def test_the_list_of_songs_shows_only_ones_own(signed_in, song, db) -> None:
@@ -137,7 +132,7 @@ def test_a_field_sets_its_value_and_answers_with_the_band(signed_in, song, path:
     assert response.status_code == 200
     assert response["HX-Trigger"] == "plan-changed"
     assert 'id="return-hall"' in response.content.decode()
-    assert expected(load_plan(song))
+    assert expected(stored_plan(song))
 
 
 @pytest.mark.parametrize(
@@ -174,23 +169,23 @@ def test_a_stale_edit_is_refused_with_a_way_out(signed_in, song) -> None:
     assert response.status_code == 409
     assert "Nothing is lost: reload" in response.content.decode()
     assert response["HX-Retarget"] == "#notices"
-    assert load_plan(song).return_("hall").level_db == -3.0
+    assert stored_plan(song).return_("hall").level_db == -3.0
 
 
 def test_a_return_is_added_and_removed_and_brought_back(signed_in, song) -> None:
     response = post(signed_in, "desk:add-return", song, start="seated-hall")
     assert "Seated hall" in response.content.decode()
     post(signed_in, "desk:change-return", song, "seated-hall", change="remove")
-    assert len(load_plan(song).returns) == 2
+    assert len(stored_plan(song).returns) == 2
     response = post(signed_in, "desk:undo", song, view="returns")
     assert "Seated hall" in response.content.decode()
-    assert len(load_plan(song).returns) == 3
+    assert len(stored_plan(song).returns) == 3
 
 
 @pytest.mark.parametrize("point", [p for p in STARTING_POINTS if KINDS[p.kind].makes_wet], ids=lambda p: p.id)
 def test_every_starting_point_becomes_a_return_with_fields_for_all_it_has(signed_in, song, point) -> None:
     page = post(signed_in, "desk:add-return", song, start=point.id).content.decode()
-    return_ = load_plan(song).returns[-1]
+    return_ = stored_plan(song).returns[-1]
     assert return_.name == point.name
     assert return_.is_wet
     assert f'aria-label="{point.name}"' in page
@@ -216,10 +211,10 @@ def test_what_to_start_with_has_to_be_one_of_the_list(signed_in, song) -> None:
 )  # fmt: skip
 def test_values_of_other_steps_are_typed(signed_in, song, start: str, path: str, typed: str, value: object) -> None:
     post(signed_in, "desk:add-return", song, start=start)
-    added = load_plan(song).returns[-1].id
+    added = stored_plan(song).returns[-1].id
     assert post(signed_in, "desk:set-return", song, added, path=path, value=typed).status_code == 200
     _, step, name = path.split("/")
-    assert load_plan(song).return_(added).step(step).value(name) == value
+    assert stored_plan(song).return_(added).step(step).value(name) == value
 
 
 @pytest.mark.parametrize(
@@ -234,15 +229,15 @@ def test_what_a_step_cannot_take_is_said_at_its_field(signed_in, song, path: str
 
 def test_bands_are_added_and_removed(signed_in, song) -> None:
     post(signed_in, "desk:add-band", song, "plate", shape="bell")
-    assert [b.shape for b in load_plan(song).return_("plate").step("tone").bands] == ["bell"]
+    assert [b.shape for b in stored_plan(song).return_("plate").step("tone").bands] == ["bell"]
     post(signed_in, "desk:remove-band", song, "plate", band="tone/0")
-    assert load_plan(song).return_("plate").step("tone").bands == ()
+    assert stored_plan(song).return_("plate").step("tone").bands == ()
 
 
 def test_every_space_is_taken(signed_in, song) -> None:
     response = post(signed_in, "desk:set-return", song, "hall", path="step/reverb/space", value="cathedral")
     assert response.status_code == 200
-    assert load_plan(song).return_("hall").step("reverb").value("space") == "cathedral"
+    assert stored_plan(song).return_("hall").step("reverb").value("space") == "cathedral"
 
 
 def send(client, song, field: str, value: str = "", section: str = "", source: str = "voice", target: str = "plate"):
@@ -254,21 +249,21 @@ def test_a_send_is_made_set_switched_and_removed(signed_in, song) -> None:
     send(signed_in, song, "level", "-12.5", source="harp")
     send(signed_in, song, "tap", source="harp")
     send(signed_in, song, "on", source="harp")
-    made = load_plan(song).send("harp", "plate")
+    made = stored_plan(song).send("harp", "plate")
     assert (made.level_db, made.tap, made.on) == (-12.5, "pre", False)
     send(signed_in, song, "level", "", source="harp")
-    assert load_plan(song).send("harp", "plate") is None
+    assert stored_plan(song).send("harp", "plate") is None
 
 
 def test_a_level_in_a_section_holds_there_only_and_can_be_cleared(signed_in, song) -> None:
     send(signed_in, song, "level", "-3", section="b")
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert plan.send("voice", "plate").level_db == -10.0
     assert [(v.section, v.value) for m in plan.moves if m.target.target == "plate" for v in m.sections] == [("b", -3.0)]
     page = signed_in.get(reverse("desk:sends", args=[song.pk]), {"section": "b"}).content.decode()
     assert 'value="\N{MINUS SIGN}3.0"' in page
     send(signed_in, song, "level", "", section="b")
-    assert not [m for m in load_plan(song).moves if m.target.target == "plate"]
+    assert not [m for m in stored_plan(song).moves if m.target.target == "plate"]
 
 
 def test_a_level_that_cannot_be_read_is_refused_by_name(signed_in, song) -> None:

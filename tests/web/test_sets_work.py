@@ -7,9 +7,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from hallweb.songs.models import KeptSet, Song
-from hallweb.songs.rows import load_plan
 from highhall.plan.sets import set_document, set_from_document
-from tests.web.factories import make_song, make_user
+from tests.web.factories import make_song, make_user, stored_plan
 from tests.web.test_returns_work import get, post, undo
 
 
@@ -20,17 +19,17 @@ def test_a_return_is_kept_and_taken_into_another_song_larger(signed_in, user, so
     other = make_song(user)
     assert "My hall" in get(signed_in, "desk:returns", other, panel="sets").content.decode()
     post(signed_in, "desk:take-set", other, set=f"kept:{row.pk}", output="band", size="1.3", steps="1")
-    taken = load_plan(other).returns[-1]
+    taken = stored_plan(other).returns[-1]
     assert (taken.name, taken.output) == ("hall 2", "band")
     assert taken.chain[0].number("decay_s") == pytest.approx(1.95)
     assert str(taken.chain[0].time("pre_delay")) == "1/8T"
     undo(signed_in, other)
-    assert len(load_plan(other).returns) == 2
+    assert len(stored_plan(other).returns) == 2
 
 
 def test_all_returns_are_copied_for_another_group_with_their_sends(signed_in, song) -> None:
     post(signed_in, "desk:take-set", song, set="all", output="band", size="0.7", steps="0")
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert [r.id for r in plan.returns] == ["plate", "hall", "plate-2", "hall-2"]
     assert plan.send("plate-2", "hall-2") is not None
 
@@ -38,7 +37,7 @@ def test_all_returns_are_copied_for_another_group_with_their_sends(signed_in, so
 def test_a_starting_set_is_taken(signed_in, song) -> None:
     assert "Slow and wide" in get(signed_in, "desk:returns", song, panel="sets").content.decode()
     post(signed_in, "desk:take-set", song, set="start:one-room")
-    assert [r.name for r in load_plan(song).returns[2:]] == ["Room", "Chamber", "Eighths"]
+    assert [r.name for r in stored_plan(song).returns[2:]] == ["Room", "Chamber", "Eighths"]
 
 
 def test_a_set_with_an_impulse_response_brings_its_sound_along(signed_in, user, song) -> None:

@@ -5,14 +5,13 @@ from django.urls import reverse
 
 from hallweb.songs.material import measure
 from hallweb.songs.models import Song, Stem
-from hallweb.songs.rows import load_plan
 from hallweb.songs.tasks import ask_to_measure
-from tests.web.factories import make_song, make_user
+from tests.web.factories import make_song, make_user, stored_plan
 from tests.web.stems import listen, sound, take, upload
 
 
 def test_a_new_song_has_its_tempo_and_meter_and_no_tracks(signed_in, empty_song) -> None:
-    plan = load_plan(empty_song)
+    plan = stored_plan(empty_song)
     assert (plan.song.tempos[0].bpm, str(plan.song.tempos[0].beat)) == (58.0, "1/4.")
     assert (plan.song.meters[0].beats, plan.song.meters[0].unit) == (6, 8)
     page = signed_in.get(reverse("desk:song", args=[empty_song.pk])).content.decode()
@@ -141,10 +140,10 @@ def test_strangers_find_nothing_here(stranger, song, name: str) -> None:
     ],
 )  # fmt: skip
 def test_strangers_change_nothing_here(stranger, song, name: str, extra: list[str]) -> None:
-    before = load_plan(song)
+    before = stored_plan(song)
     values = {"revision": 1, "track": "voice", "field": "mute", "value": "1", "name": "x", "at": "2|1", "bpm": "90"}
     assert stranger.post(reverse(f"desk:{name}", args=[song.pk, *extra]), values).status_code == 404
-    assert load_plan(song) == before
+    assert stored_plan(song) == before
 
 
 def test_forty_tracks_take_as_many_queries_as_three(signed_in, django_assert_max_num_queries) -> None:

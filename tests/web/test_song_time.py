@@ -6,17 +6,17 @@ import mido
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from hallweb.songs.rows import load_plan
 from highhall.interchange.midi import write_midi
 from highhall.plan import Section, Song, Tempo
 from highhall.timing import Meter, Position
 from tests.core.wave_files import cues, wave_file
+from tests.web.factories import stored_plan
 from tests.web.stems import listen
 from tests.web.test_tracks import post
 
 
 def rooms(song) -> list[tuple[str, str, str]]:
-    return [(s.name, str(s.start), str(s.end)) for s in load_plan(song).song.sections]
+    return [(s.name, str(s.start), str(s.end)) for s in stored_plan(song).song.sections]
 
 
 def test_a_tempo_changes_seconds_and_keeps_sections_on_their_bars(signed_in, song) -> None:
@@ -25,42 +25,42 @@ def test_a_tempo_changes_seconds_and_keeps_sections_on_their_bars(signed_in, son
     page = post(signed_in, song, "set-tempo", at="1|1", old="1|1", bpm="240", beat="1/4").content.decode()
     assert "<b>240</b>" in page
     assert rooms(song) == before
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert plan.song.time.seconds_at(Position(3)) == 2.0
     assert plan.song.end == Position(9)  # the stems of 8 s need that many bars now
     post(signed_in, song, "set-tempo", at="3", bpm="60,5", beat="1/8", ramp="on")
-    assert [(str(t.at), t.bpm, str(t.beat), t.ramp) for t in load_plan(song).song.tempos][1] == (
+    assert [(str(t.at), t.bpm, str(t.beat), t.ramp) for t in stored_plan(song).song.tempos][1] == (
         "3|1",
         60.5,
         "1/8",
         True,
     )
     post(signed_in, song, "set-tempo", at="4|2", old="3|1", bpm="61", beat="1/4")
-    assert [str(t.at) for t in load_plan(song).song.tempos] == ["1|1", "4|2"]
+    assert [str(t.at) for t in stored_plan(song).song.tempos] == ["1|1", "4|2"]
     post(signed_in, song, "remove-tempo", old="4|2")
-    assert len(load_plan(song).song.tempos) == 1
+    assert len(stored_plan(song).song.tempos) == 1
 
 
 def test_meters_are_set_changed_and_removed(signed_in, song) -> None:
     post(signed_in, song, "set-meter", bar="3", meter="6/8")
-    assert load_plan(song).song.meters == (Meter(1, 4, 4), Meter(3, 6, 8))
+    assert stored_plan(song).song.meters == (Meter(1, 4, 4), Meter(3, 6, 8))
     post(signed_in, song, "set-meter", bar="4", old="3", meter="12/8")
-    assert load_plan(song).song.meters == (Meter(1, 4, 4), Meter(4, 12, 8))
+    assert stored_plan(song).song.meters == (Meter(1, 4, 4), Meter(4, 12, 8))
     post(signed_in, song, "remove-meter", old="4")
-    assert load_plan(song).song.meters == (Meter(1, 4, 4),)
+    assert stored_plan(song).song.meters == (Meter(1, 4, 4),)
 
 
 def test_the_song_does_not_end_before_its_stems(signed_in, song) -> None:
     listen(song)
     post(signed_in, song, "set-end", end="12")
-    assert load_plan(song).song.end == Position(12)
+    assert stored_plan(song).song.end == Position(12)
     answer = post(signed_in, song, "set-end", end="3")
     assert (answer.status_code, "The stems last to bar 5; the song cannot end at 3|1." in answer.content.decode()) == (
         422,
         True,
     )
     post(signed_in, song, "set-end", end="5")
-    assert load_plan(song).song.end == Position(5)
+    assert stored_plan(song).song.end == Position(5)
 
 
 @pytest.mark.parametrize(
@@ -79,11 +79,11 @@ def test_the_song_does_not_end_before_its_stems(signed_in, song) -> None:
     ],
 )  # fmt: skip
 def test_what_time_cannot_be_is_one_sentence(signed_in, song, name: str, values, sentence: str) -> None:
-    before = load_plan(song)
+    before = stored_plan(song)
     answer = post(signed_in, song, name, **values)
     assert answer.status_code == 422
     assert sentence.lower() in answer.content.decode().lower()
-    assert load_plan(song) == before
+    assert stored_plan(song) == before
 
 
 def test_sections_are_added_moved_split_renamed_and_deleted(signed_in, song) -> None:
@@ -135,7 +135,7 @@ def midi_file(folder: Path, *, bpm: float = 93.0) -> bytes:
 
 def test_a_midi_file_gives_tempo_meter_and_sections_in_one_edit(signed_in, song, tmp_path) -> None:
     assert take_map(signed_in, song, "song map.mid", midi_file(tmp_path)).status_code == 200
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert [(str(t.at), t.bpm) for t in plan.song.tempos] == [("1|1", 93.0), ("3|1", 120.0)]
     assert plan.song.meters == (Meter(1, 3, 4),)
     assert rooms(song)[0] == ("In", "1|1", "2|1")
@@ -172,11 +172,11 @@ def no_tempo(folder: Path) -> bytes:
     ],
 )  # fmt: skip
 def test_a_map_that_cannot_be_taken_is_one_sentence(signed_in, song, tmp_path, name, content, sentence: str) -> None:
-    before = load_plan(song)
+    before = stored_plan(song)
     answer = take_map(signed_in, song, name, content(tmp_path))
     assert answer.status_code == 422
     assert sentence in answer.content.decode()
-    assert load_plan(song) == before
+    assert stored_plan(song) == before
 
 
 def test_no_file_is_no_map(signed_in, song) -> None:

@@ -3,7 +3,7 @@
 import pytest
 from django.urls import reverse
 
-from hallweb.songs.rows import load_plan
+from tests.web.factories import stored_plan
 
 
 def post(client, song, view: str, /, *extra: str, **values: object):
@@ -24,18 +24,18 @@ def post(client, song, view: str, /, *extra: str, **values: object):
 )  # fmt: skip
 def test_a_tracks_fields_are_set(signed_in, song, field: str, value: str, expected) -> None:
     assert post(signed_in, song, "set-tracks", track="voice", field=field, value=value).status_code == 200
-    assert expected(load_plan(song).track("voice"))
+    assert expected(stored_plan(song).track("voice"))
 
 
 def test_many_tracks_are_one_edit_and_one_undo(signed_in, song) -> None:
     post(signed_in, song, "set-tracks", track=["voice", "drum"], field="mute")
-    assert [t.mute for t in load_plan(song).tracks] == [True, False, True]
+    assert [t.mute for t in stored_plan(song).tracks] == [True, False, True]
     assert song.head.label == "Mute, 2 tracks"
     post(signed_in, song, "set-tracks", track=["voice", "harp"], field="mute")  # one of them is not muted yet
-    assert [t.mute for t in load_plan(song).tracks] == [True, True, True]
+    assert [t.mute for t in stored_plan(song).tracks] == [True, True, True]
     post(signed_in, song, "undo", view="song")
     post(signed_in, song, "undo", view="song")
-    assert not any(t.mute for t in load_plan(song).tracks)
+    assert not any(t.mute for t in stored_plan(song).tracks)
 
 
 @pytest.mark.parametrize(
@@ -48,11 +48,11 @@ def test_many_tracks_are_one_edit_and_one_undo(signed_in, song) -> None:
 )  # fmt: skip
 def test_tracks_take_another_place(signed_in, song, values, expected: list[str]) -> None:
     assert post(signed_in, song, "place-tracks", **values).status_code == 200
-    assert [t.id for t in load_plan(song).tracks] == expected
+    assert [t.id for t in stored_plan(song).tracks] == expected
 
 
 def test_what_tracks_cannot_be_is_said_and_changes_nothing(signed_in, song) -> None:
-    before = load_plan(song)
+    before = stored_plan(song)
     for values, status in (
         ({"field": "pan", "value": "200"}, 422), ({"field": "group", "value": "brass"}, 422), ({"field": "nudge", "value": "off"}, 422),
         ({"field": "nudge", "value": "40"}, 422), ({"field": "name", "value": " "}, 422), ({"field": "colour", "value": "red"}, 404),
@@ -60,12 +60,12 @@ def test_what_tracks_cannot_be_is_said_and_changes_nothing(signed_in, song) -> N
     ):  # fmt: skip
         assert post(signed_in, song, "set-tracks", **{"track": "voice", **values}).status_code == status
     assert post(signed_in, song, "place-tracks", track="voice", before="oboe").status_code == 404
-    assert load_plan(song) == before
+    assert stored_plan(song) == before
 
 
 def test_tracks_are_removed_with_their_sends(signed_in, song) -> None:
     post(signed_in, song, "remove-tracks", track=["voice", "harp"])
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert [t.id for t in plan.tracks] == ["drum"]
     assert not [s for s in plan.sends if s.source == "voice"]
 
@@ -73,12 +73,12 @@ def test_tracks_are_removed_with_their_sends(signed_in, song) -> None:
 def test_groups_are_made_renamed_and_removed(signed_in, song) -> None:
     page = post(signed_in, song, "add-group", name="Front", track=["voice", "harp"]).content.decode()
     assert "2 tracks" in page
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert [t.group for t in plan.tracks] == ["front", "front", "band"]
     post(signed_in, song, "set-group", "front", value="Singers")
-    assert load_plan(song).group("front").name == "Singers"
+    assert stored_plan(song).group("front").name == "Singers"
     post(signed_in, song, "remove-group", "front")
-    assert load_plan(song).track("voice").group is None
+    assert stored_plan(song).track("voice").group is None
     assert post(signed_in, song, "add-group", name="").status_code == 422
     assert post(signed_in, song, "set-group", "brass", value="x").status_code == 404
     assert post(signed_in, song, "set-group", "band", value="").status_code == 422

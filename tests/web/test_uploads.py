@@ -11,9 +11,8 @@ from django.utils import timezone
 
 from hallweb.songs import uploads
 from hallweb.songs.files import song_folder, upload_file
-from hallweb.songs.models import Song, Stem, Upload
-from hallweb.songs.rows import load_plan
-from tests.web.factories import make_user
+from hallweb.songs.models import Stem, Upload
+from tests.web.factories import make_song, make_user, stored_plan
 from tests.web.stems import begin, finish, nothing_is_left, send, sound, take, upload
 
 
@@ -22,7 +21,7 @@ def test_stems_come_in_and_become_tracks_in_one_edit(signed_in, empty_song, tmp_
         assert upload(signed_in, empty_song, name, sound(tmp_path, name, seconds=40)).status_code == 200
     page = take(signed_in, empty_song).content.decode()
     empty_song.refresh_from_db()
-    plan = load_plan(empty_song)
+    plan = stored_plan(empty_song)
     assert [(t.name, plan.group(t.group).name) for t in plan.tracks] == [
         ("Lead Vox", "Voices"), ("Kick", "Drums"), ("Harp", "Strings"),
     ]  # fmt: skip
@@ -32,7 +31,7 @@ def test_stems_come_in_and_become_tracks_in_one_edit(signed_in, empty_song, tmp_
     assert "Lead Vox" in page
     assert empty_song.head.label == "Add 3 stems"
     signed_in.post(reverse("desk:undo", args=[empty_song.pk]), {"revision": empty_song.head.number, "view": "song"})
-    assert load_plan(empty_song).tracks == ()
+    assert stored_plan(empty_song).tracks == ()
     page = signed_in.get(reverse("desk:song", args=[empty_song.pk])).content.decode()
     assert "Make tracks of 3 stems that came in before" in page
 
@@ -43,7 +42,7 @@ def test_groups_follow_what_the_user_chose_before(signed_in, user, song, empty_s
     )
     upload(signed_in, empty_song, "Voice.wav", sound(tmp_path))
     take(signed_in, empty_song)
-    plan = load_plan(empty_song)
+    plan = stored_plan(empty_song)
     assert plan.group(plan.tracks[0].group).name == "band"
 
 
@@ -53,7 +52,7 @@ def test_names_cannot_lead_out_of_the_folder_and_never_collide(signed_in, empty_
     stored = sorted(path.name for path in (song_folder(empty_song.pk) / "stems").iterdir())
     assert stored == ["_b_.wav", "evil 2.wav", "evil 3.wav", "evil.wav"]
     take(signed_in, empty_song)
-    assert len(load_plan(empty_song).tracks) == 4
+    assert len(stored_plan(empty_song).tracks) == 4
 
 
 def nan_file(folder) -> bytes:
@@ -112,7 +111,7 @@ def test_the_file_of_a_track_that_was_removed_is_taken_up_again(signed_in, empty
     )
     assert upload(signed_in, empty_song, "Harp.wav", content).json() == {"path": "stems/Harp.wav"}
     take(signed_in, empty_song, "stems/Harp.wav")
-    assert [t.name for t in load_plan(empty_song).tracks] == ["Harp"]
+    assert [t.name for t in stored_plan(empty_song).tracks] == ["Harp"]
 
 
 @pytest.mark.parametrize(("choice", "channels"), [("first-pair", 2), ("fold-down", 2)])
@@ -197,11 +196,11 @@ def test_an_upload_is_dropped_by_its_user_or_after_two_days(signed_in, empty_son
 
 
 def test_a_stem_is_replaced_and_what_is_built_on_it_stays(signed_in, song, tmp_path) -> None:
-    before = load_plan(song)
+    before = stored_plan(song)
     path = upload(signed_in, song, "voice take 2.wav", sound(tmp_path, seconds=9, rate=48000)).json()["path"]
     address = reverse("desk:replace-stem", args=[song.pk])
     assert signed_in.post(address, {"revision": 1, "track": "voice", "path": path}).status_code == 200
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert plan.track("voice").stem == path
     assert (plan.sends, plan.moves, plan.track("voice").pan) == (before.sends, before.moves, 0.3)
     song.refresh_from_db()
@@ -218,7 +217,7 @@ def test_strangers_cannot_reach_uploads(client, song, name: str) -> None:
     client.force_login(make_user("mallory"))
     extra = [number] if name in {"receive-upload", "finish-upload", "drop-upload"} else []
     assert client.post(reverse(f"desk:{name}", args=[song.pk, *extra])).status_code == 404
-    own = Song.objects.create(owner=make_user("eve"), title="Own", sample_rate=48000, end="5|1")
+    own = make_song(make_user("eve"))
     client.force_login(own.owner)
     if extra:  # nor by way of a song of their own
         assert client.post(reverse(f"desk:{name}", args=[own.pk, number])).status_code == 404

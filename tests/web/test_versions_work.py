@@ -4,9 +4,8 @@ import pytest
 from django.urls import reverse
 
 from hallweb.songs.models import Version
-from hallweb.songs.rows import load_plan
 from highhall.advise.preference import chance_of_guessing
-from tests.web.factories import make_song, make_user
+from tests.web.factories import make_song, make_user, stored_plan
 from tests.web.test_returns_work import get, post, undo
 
 
@@ -52,12 +51,12 @@ def test_one_difference_is_taken_over_and_undone(signed_in, song, version) -> No
         address, {"revision": song.head.number, "key": "send/voice/plate/level_db", "what": "Level of voice to plate"}
     )
     assert answer.status_code == 200
-    plan = load_plan(song)
+    plan = stored_plan(song)
     assert plan.send("voice", "plate").level_db == -10
     assert plan.moves  # the other one stays
     assert "1 difference between" in answer.content.decode()
     undo(signed_in, song)
-    assert load_plan(song).send("voice", "plate").level_db == -4
+    assert stored_plan(song).send("voice", "plate").level_db == -4
     stale = signed_in.post(address, {"revision": 1, "key": "send/voice/plate/level_db"})
     assert stale.status_code == 409
     song.refresh_from_db()
@@ -70,9 +69,9 @@ def test_opening_a_version_is_an_edit_that_undo_takes_back(signed_in, song, vers
     song.refresh_from_db()
     answer = signed_in.post(reverse("desk:open-version", args=[song.pk, version.pk]), {"revision": song.head.number})
     assert "Nothing differs" in answer.content.decode()
-    assert load_plan(song).send("voice", "plate").level_db == -10
+    assert stored_plan(song).send("voice", "plate").level_db == -10
     undo(signed_in, song)
-    assert load_plan(song).send("voice", "plate").level_db == -4
+    assert stored_plan(song).send("voice", "plate").level_db == -4
     version.refresh_from_db()
     assert version.revision.number == 1
 

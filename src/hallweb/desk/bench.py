@@ -102,7 +102,8 @@ def band_context(
             "drawn_from": hashlib.sha256(repr(seen).encode()).hexdigest(),
         }
     open_axis = TimeAxis(plan.song, state.at, state.beats)
-    fields = FieldContext(plan=plan, axis=open_axis, choices=song_choices(opened), errors=errors, linked=state.linked)
+    choices = song_choices(opened)
+    fields = FieldContext(plan=plan, axis=open_axis, choices=choices, errors=errors, linked=state.linked)
     return {
         **context,
         "axis": open_axis,
@@ -112,7 +113,7 @@ def band_context(
         "groups": list(field_groups(return_, fields)),
         "band_shapes": BAND_NAMES.items(),
         "steps_to_add": by_kind(STARTING_POINTS),
-        "responses": response_choices(opened.song),
+        "responses": choices["ir"],
         "spans": SPANS,
         "has_tone": any(s.kind == "tone" and s.on and s.bands for s in return_.chain),
         "drawers": DRAWERS.items(),

@@ -1,5 +1,6 @@
 """Writes: making a song, editing its plan, undoing and redoing. Each is one transaction."""
 
+from collections import ChainMap
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -9,9 +10,9 @@ from django.db import transaction
 
 from hallweb.songs.files import song_folder
 from hallweb.songs.material import kept_material
-from hallweb.songs.models import Group, Revision, Song, Stem, Track
-from hallweb.songs.revisions import plan_of
-from hallweb.songs.rows import Document, store_plan
+from hallweb.songs.models import Revision, Song, Stem
+from hallweb.songs.revisions import keep_read, plan_of
+from hallweb.songs.summary import summary_of
 from hallweb.songs.tasks import ask_to_measure
 from highhall.interchange.audio_files import content_hash
 from highhall.interchange.folder import propose_tracks
@@ -22,7 +23,7 @@ from highhall.plan.edits import add_tracks, lengthen
 
 @dataclass(frozen=True, slots=True)
 class SongState:
-    """A song, its newest revision, and the plan that both rows and revision say."""
+    """A song, its newest revision, and the plan of that revision."""
 
     song: Song
     revision: Revision
@@ -36,23 +37,20 @@ class StaleRevisionError(Exception):
 def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> Song:
     """Store a new song of `owner`; `put_stems` writes the plan's stems into the folder it is given."""
     with transaction.atomic():
-        song = Song(owner=owner, title=plan.song.title, sample_rate=plan.song.sample_rate, end=str(plan.song.end))
-        song.save()
+        song = Song.objects.create(owner=owner, **summary_of(plan))
         folder = song_folder(song.pk)
         put_stems(folder)
         Stem.objects.bulk_create(
             Stem(song=song, path=path, content_hash=content_hash(folder / path))
             for path in sorted({track.stem for track in plan.tracks})
         )
-        document = document_of(plan)
-        store_plan(song, document)
-        _add_revision(song, None, "Song made", document)
+        _add_revision(song, None, "Song made", plan)
         ask_to_measure(song.stems.all(), plan.song.sample_rate)
     return song
 
 
 def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
-    """Apply an edit of the core to a song's plan and store rows and a revision.
+    """Apply an edit of the core to a song's plan and store the result as one revision.
 
     Raises
     ------
@@ -63,12 +61,11 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongS
     """
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
-        plan = edit(plan_of(head.pk))
-        document = document_of(plan)
-        if document == head.document:
+        before = plan_of(head.pk)
+        plan = edit(before)
+        if plan == before:
             return SongState(song, head, plan)
-        store_plan(song, document, head.document)
-        return SongState(song, _add_revision(song, head, label, document), plan)
+        return SongState(song, _add_revision(song, head, label, plan), plan)
 
 
 def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> SongState:
@@ -93,9 +90,8 @@ def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> Song
 
 def _earlier_groups(owner_id: int) -> dict[str, str]:
     """Return the groups that a user has put tracks into so far, by track name, the newest song last."""
-    tracks = Track.objects.filter(song__owner_id=owner_id, group__isnull=False).order_by("song_id", "place")
-    groups = {(g.song_id, g.key): g.name for g in Group.objects.filter(song__owner_id=owner_id)}
-    return {track.name: groups[track.song_id, str(track.group)] for track in tracks}
+    songs = Song.objects.filter(owner_id=owner_id).order_by("pk").values_list("groups_by_track", flat=True)
+    return dict(ChainMap(*reversed(songs)))
 
 
 def edit_time(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
@@ -122,36 +118,45 @@ def undo(song_id: int, base_revision: int) -> SongState:
     """Go back to the revision before; the first stays."""
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
-        return _go_to(song, head, head.parent or head)
+        return _go_to(song, Revision.objects.defer("document").get(pk=head.parent_id or head.pk))
 
 
 def redo(song_id: int, base_revision: int) -> SongState:
     """Go on to the newest revision that was made from this one, if there is any."""
     with transaction.atomic():
         song, head = _locked(song_id, base_revision)
-        return _go_to(song, head, head.children.order_by("-number").first() or head)
+        return _go_to(song, head.children.defer("document").order_by("-number").first() or head)
 
 
 def _locked(song_id: int, base_revision: int) -> tuple[Song, Revision]:
-    song = Song.objects.select_for_update().get(pk=song_id)
+    songs = Song.objects.select_related("head").defer("head__document").select_for_update(of=("self",))
+    song = songs.get(pk=song_id)
     head = song.head
     if head is None or head.number != base_revision:
         raise StaleRevisionError
     return song, head
 
 
-def _add_revision(song: Song, parent: Revision | None, label: str, document: Document) -> Revision:
+def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan) -> Revision:
     newest = song.revisions.order_by("-number").values_list("number", flat=True).first() or 0
     revision = Revision.objects.create(
-        song=song, number=newest + 1, parent=parent, label=label[:200], document=document
+        song=song, number=newest + 1, parent=parent, label=label[:200], document=document_of(plan)
     )
-    song.head = revision
-    song.save(update_fields=["head"])
+    keep_read(revision.pk, plan)
+    _show(song, revision, plan)
     return revision
 
 
-def _go_to(song: Song, head: Revision, revision: Revision) -> SongState:
-    store_plan(song, revision.document, head.document)
+def _go_to(song: Song, revision: Revision) -> SongState:
+    plan = plan_of(revision.pk)
+    _show(song, revision, plan)
+    return SongState(song, revision, plan)
+
+
+def _show(song: Song, revision: Revision, plan: Plan) -> None:
+    """Make a revision the song's newest, and the summary its."""
     song.head = revision
-    song.save(update_fields=["head"])
-    return SongState(song, revision, plan_of(revision.pk))
+    summary = summary_of(plan)
+    for name, value in summary.items():
+        setattr(song, name, value)
+    song.save(update_fields=["head", *summary])

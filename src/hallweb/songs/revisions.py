@@ -1,12 +1,38 @@
 """The plans of revisions, kept read: a revision never changes."""
 
-from functools import lru_cache
+import threading
+from collections import OrderedDict
 
-from hallweb.songs.models import Revision
+from hallweb.songs.models import Revision, Song
 from highhall.plan import Plan, plan_from_document
 
+_MOST_KEPT = 64
+_plans: OrderedDict[int, Plan] = OrderedDict()
+_guard = threading.Lock()
 
-@lru_cache(maxsize=64)
+
+def newest_plan(song: Song) -> Plan:
+    """Return a song's plan as it is now."""
+    if song.head_id is None:
+        raise LookupError(f"song {song.pk} has no revision")
+    return plan_of(song.head_id)
+
+
 def plan_of(revision_id: int) -> Plan:
     """Return a revision's plan."""
-    return plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
+    with _guard:
+        if revision_id in _plans:
+            _plans.move_to_end(revision_id)
+            return _plans[revision_id]
+    plan = plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
+    keep_read(revision_id, plan)
+    return plan
+
+
+def keep_read(revision_id: int, plan: Plan) -> None:
+    """Keep the plan that a revision was just made of, so that nobody has to read it again."""
+    with _guard:
+        _plans[revision_id] = plan
+        _plans.move_to_end(revision_id)
+        while len(_plans) > _MOST_KEPT:
+            _plans.popitem(last=False)

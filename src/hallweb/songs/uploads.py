@@ -14,7 +14,8 @@ from django.db import transaction
 from django.http import UnreadablePostError
 
 from hallweb.songs.files import song_folder, upload_file
-from hallweb.songs.models import Song, Stem, Track, Upload
+from hallweb.songs.models import Song, Stem, Upload
+from hallweb.songs.revisions import newest_plan
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import content_hash
 from highhall.interchange.channels import ManyChannels, to_stereo
@@ -139,7 +140,7 @@ def drop_begun_before(moment: datetime) -> None:
 
 def _taken_again(upload: Upload, twin: Stem) -> Stem:
     """Return a stem that is there but used by no track any more; one in use is not taken twice."""
-    track = Track.objects.filter(song_id=upload.song_id, stem=twin.path).first()
+    track = next((track for track in newest_plan(upload.song).tracks if track.stem == twin.path), None)
     if track:
         raise UploadError(f'"{upload.name}" is already here: it is the stem of {track.name}')
     drop(upload)

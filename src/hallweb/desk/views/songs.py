@@ -4,7 +4,6 @@ from collections.abc import Mapping
 
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
-from django.db.models import Count
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
@@ -27,8 +26,7 @@ def song_list(request: HttpRequest) -> HttpResponse:
 
 
 def _listed(request: HttpRequest, typed: Mapping[str, str], problem: str) -> HttpResponse:
-    counted = Song.objects.visible_to(request.user).select_related("head")
-    songs = counted.annotate(track_count=Count("tracks", distinct=True), return_count=Count("returns", distinct=True))
+    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
     context = {"songs": songs, "beats": BEATS, "typed": typed, "problem": problem}
     return render(request, "desk/songs.html", context, status=422 if problem else 200)
 
