@@ -56,17 +56,17 @@ def test_values_are_told_with_their_place() -> None:
     names = PLAN.names
     place = f"{names['voice']} to {names['plate']}"
     assert told(PLAN, other) == [
-        (f"{names['hall']}, reverb", "decay_s", PLAN.return_("hall").step("reverb").number("decay_s"), 5.0),
-        (names["hall"], "width", PLAN.return_("hall").width, 0.5),
-        (place, "level_db", -10.0, -7.5),
-        (place, "tap", "post", "pre"),
+        (names["hall"], "Width", PLAN.return_("hall").width, 0.5),
+        (f"{names['hall']}, reverb", "Decay", PLAN.return_("hall").step("reverb").number("decay_s"), 5.0),
+        (place, "Level", -10.0, -7.5),
+        (place, "Send point", "post", "pre"),
     ]
 
 
 def test_what_follows_from_another_value_is_not_told() -> None:
     plan = set_return(PLAN, "hall", chain=(step_of_kind("reverb", "space", {"space": "hall", "decay_s": 2}),))
     other = set_step(plan, "hall", "space", params={"space": "cathedral"})  # its ratios follow the space
-    assert [d.what for d in differences(plan, other)] == ["space"]
+    assert [d.what for d in differences(plan, other)] == ["Space"]
 
 
 def test_a_section_value_is_told_with_its_section() -> None:
@@ -79,7 +79,7 @@ def test_a_section_value_is_told_with_its_section() -> None:
     assert back.after == "as in the song"
     ramped = set_section_value(PLAN, VOICE_PLATE, "b", -3.0, ramp=NoteValue(1, 4))
     (ramp,) = differences(other, ramped)
-    assert (ramp.what, ramp.before, ramp.after) == ("ramp of level_db", "1/8 before", "1/4 before")
+    assert (ramp.what, ramp.before, ramp.after) == ("Ramp of level", "1/8 before", "1/4 before")
     assert not differences(take_over(other, ramped, ramp.key), ramped)
 
 

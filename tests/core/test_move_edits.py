@@ -176,7 +176,7 @@ def test_moves_are_told_as_a_table(tmp_path, capsys) -> None:
     plan = add_throws(PLAN, HALL, [Throw(at=at("2|1"), length=NoteValue(1, 4), value=None, ramp_in=NoteValue(1, 16))])
     plan = set_points(plan, DECAY, [Point(at=at("1|1"), value=1.0), Point(at=at("2|1"), value=2.0, shape="hold")])
     assert [(row.where, row.value) for row in move_rows(plan)] == [
-        ("b", "-6 dB, 1/8 before"), ("2|1 for 1/4", "silence, in by 1/16"), ("1|1", "1 s"), ("2|1", "2 s, hold"),
+        ("b", "\N{MINUS SIGN}6.0 dB, 1/8 before"), ("2|1 for 1/4", "silence, in by 1/16"), ("1|1", "1 s"), ("2|1", "2 s, hold"),
     ]  # fmt: skip
     path = tmp_path / "plan.json"
     path.write_text(write_plan(plan))

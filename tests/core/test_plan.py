@@ -9,11 +9,11 @@ import jsonschema
 import pytest
 
 from highhall.plan import PlanRefusedError, SendTarget, document_of, edits, parse_plan, plan_from_document, write_plan
+from highhall.plan.format import plan_schema
 from highhall.plan.kinds import KINDS
 from highhall.plan.order import return_stages
 from highhall.plan.reference import kinds_page
-from highhall.plan.schema import plan_schema
-from highhall.timing import NoteValue
+from highhall.timing import Milliseconds, NoteValue
 from tests.core.plans import example, make_plan
 
 Document = dict[str, Any]
@@ -36,8 +36,8 @@ def test_defaults_are_those_of_the_format() -> None:
     assert (track.start_s, track.mute) == (0.0, False)
     step = make_plan().return_("plate").chain[0]
     assert (step.id, step.on) == ("reverb", True)
-    assert step.value("pre_delay") == "0ms"
-    assert step.number("low_ratio") == KINDS["reverb"].parameter("low_ratio").by_space["plate"]  # type: ignore[index]
+    assert step.value("pre_delay") == Milliseconds(0)
+    assert step.number("low_ratio") == 1.1
 
 
 def _set(path: str, value: Any) -> Callable[[Document], None]:

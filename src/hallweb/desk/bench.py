@@ -13,22 +13,22 @@ from django.http import HttpRequest, QueryDict
 from hallweb.desk.charts import looks, skyline
 from hallweb.desk.context import play_position
 from hallweb.desk.drawers import DRAWERS, drawer_context
-from hallweb.desk.fields import BAND_NAMES, FieldContext, band_group, field_groups
+from hallweb.desk.fields import FieldContext, band_group, field_groups
 from hallweb.desk.flow import flow_picture
-from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_axis import FIRST, SPANS, TimeAxis
 from hallweb.desk.time_pictures import time_picture
 from hallweb.desk.tone_pictures import LARGE, SMALL, bands_of, tone_picture
 from hallweb.songs.actions import SongState
 from hallweb.songs.responses import response_choices
 from highhall.plan import Group, Plan, Return, Song
-from highhall.plan.kinds import KINDS
+from highhall.plan.kinds import KINDS, SHAPES
 from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
 from highhall.timing import Position
+from highhall.wording import Form, figure
 
 Errors = Mapping[str, tuple[str, str]]
 NO_ERRORS: Errors = {}
-STARTS = {point.id: point for point in STARTING_POINTS if KINDS[point.kind].makes_wet}
+STARTS = {point.id: point for point in STARTING_POINTS if point.step.table.makes_wet}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,8 +73,8 @@ def bench_context(opened: SongState, state: BenchState) -> dict[str, Any]:
 
 
 def by_kind(points: Iterable[StartingPoint]) -> list[tuple[str, list[StartingPoint]]]:
-    """Return starting points under the names of their kinds."""
-    return [(kind, list(of_kind)) for kind, of_kind in groupby(points, key=lambda point: point.kind)]
+    """Return starting points under the labels of their kinds."""
+    return [(KINDS[kind].label, list(of_kind)) for kind, of_kind in groupby(points, key=lambda point: point.kind)]
 
 
 def band_context(
@@ -111,9 +111,10 @@ def band_context(
         "tone": tone_picture(bands_of(return_), plan.song.sample_rate),
         "feeds": _feeds(plan, return_),
         "groups": list(field_groups(return_, fields)),
-        "band_shapes": BAND_NAMES.items(),
+        "band_shapes": SHAPES.items(),
         "steps_to_add": by_kind(STARTING_POINTS),
-        "responses": choices["ir"],
+        "listening_kinds": [kind for kind in KINDS.values() if kind.source],
+        "responses": choices[Form.PATH],
         "spans": SPANS,
         "has_tone": any(s.kind == "tone" and s.on and s.bands for s in return_.chain),
         "drawers": DRAWERS.items(),
@@ -122,11 +123,11 @@ def band_context(
     }
 
 
-def song_choices(opened: SongState) -> dict[str, Sequence[tuple[str, str]]]:
+def song_choices(opened: SongState) -> dict[Form, Sequence[tuple[str, str]]]:
     """Return what parameters may be that depend on the song: impulse responses, and keys to duck by."""
     plan = opened.plan
     keys = [(item.id, item.name) for items in (plan.tracks, plan.groups) for item in items]
-    return {"ir": response_choices(opened.song), "key": keys}
+    return {Form.PATH: response_choices(opened.song), Form.ID: keys}
 
 
 def _section_at(song: Song, at: Position) -> str:
@@ -156,7 +157,7 @@ def group_context(plan: Plan, group: Group, *, is_open: bool, errors: Errors = N
         "members": [track.name for track in plan.tracks_in(group.id)]
         + [r.name for r in plan.returns if r.output == group.id],
         "fields": [band_group(path, band, errors) for path, band in bands] if is_open else [],
-        "band_shapes": BAND_NAMES.items(),
+        "band_shapes": SHAPES.items(),
     }
 
 

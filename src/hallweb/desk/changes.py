@@ -6,17 +6,14 @@ from typing import Any
 
 from django.http import Http404, QueryDict
 
-from hallweb.desk.entry import EntryError, parse_entry, parse_name
-from hallweb.desk.fields import BAND_NAMES, REPEATS_DB, label_of
+from hallweb.desk.fields import REPEATS_DB
 from highhall.effects.feedback_line import feedback_for_repeats
 from highhall.plan import Band, Edit, Group, Plan, Return
 from highhall.plan.edits import set_group, set_return, set_step
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, LEVEL, PAN, WIDTH
-from highhall.plan.model import ParameterValue
+from highhall.plan.kinds import BANDS, RETURN_MOVABLE
+from highhall.wording import EntryError, Form, parse_name
 
-_RETURN_PARAMETERS = {"level_db": LEVEL, "width": WIDTH, "pan": PAN}
 _MOST_REPEATS = 171  # at 98 % feedback
-_OTHER_SIDE = {"left": "right", "right": "left"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,21 +66,21 @@ def return_change(return_: Return, path: str, text: str, *, is_linked: bool = Fa
         case ["return", "output"]:
             return Change(lambda plan: set_return(plan, return_.id, output=text), "Output")
         case ["return", name]:
-            parameter = _RETURN_PARAMETERS[name]
-            value = parse_entry(parameter, text)
-            return Change(lambda plan: set_return(plan, return_.id, **{name: value}), label_of(parameter))
+            parameter = RETURN_MOVABLE[name]
+            values: dict[str, Any] = {name: parameter.read(text)}
+            return Change(lambda plan: set_return(plan, return_.id, **values), parameter.label)
         case ["step", step_id, "repeats"]:
             feedback = feedback_for_repeats(_repeats(text), REPEATS_DB)
             return Change(lambda plan: set_step(plan, return_.id, step_id, params={"feedback": feedback}), "Repeats")
         case ["step", step_id, name]:
-            parameter = KINDS[return_.step(step_id).kind].parameter(name)
-            params = {name: parse_entry(parameter, text)}
-            if is_linked and name in _OTHER_SIDE:
-                params[_OTHER_SIDE[name]] = params[name]
-            return Change(lambda plan: set_step(plan, return_.id, step_id, params=params), label_of(parameter))
+            parameter = return_.step(step_id).table.parameter(name)
+            params: dict[str, Any] = {name: parameter.read(text)}
+            if is_linked and parameter.mirror and parameter.form is Form.TIME:
+                params[parameter.mirror] = params[name]
+            return Change(lambda plan: set_step(plan, return_.id, step_id, params=params), parameter.label)
         case ["band", step_id, index, name]:
             bands = _with_value(return_.step(step_id).bands, int(index), name, text)
-            what = BAND_NAMES[bands[int(index)].shape]
+            what = bands[int(index)].label
             return Change(lambda plan: set_step(plan, return_.id, step_id, params={"bands": bands}), what)
     raise KeyError(path)
 
@@ -93,7 +90,7 @@ def group_change(group: Group, path: str, text: str) -> Change:
     match path.split("/"):
         case ["band", group.id, index, name]:
             bands = _with_value(group.tone, int(index), name, text)
-            return Change(lambda plan: set_group(plan, group.id, tone=bands), BAND_NAMES[bands[int(index)].shape])
+            return Change(lambda plan: set_group(plan, group.id, tone=bands), bands[int(index)].label)
     raise KeyError(path)
 
 
@@ -109,10 +106,5 @@ def _repeats(text: str) -> int:
 
 def _with_value(bands: tuple[Band, ...], index: int, name: str, text: str) -> tuple[Band, ...]:
     band = bands[index]
-    value: ParameterValue
-    if name == "slope_db_oct":
-        value = int(text)
-    else:
-        value = parse_entry(next(p for p in BAND_PARAMETERS if p.name == name), text)
-    changed: dict[str, Any] = {name: value}
+    changed: dict[str, Any] = {name: BANDS[name].read(text)}
     return (*bands[:index], replace(band, **changed), *bands[index + 1 :])

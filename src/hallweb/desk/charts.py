@@ -5,9 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hallweb.desk.templatetags.figures import figure
 from highhall.plan import Plan, Return, Song
-from highhall.plan.kinds import KINDS
+from highhall.wording import figure
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -74,8 +73,6 @@ def section_strip(song: Song, width: float = 558) -> list[SectionBox]:
 
 
 _KEYS = ("near", "plate", "hall", "echo", "slap", "widen")
-_BY_SPACE = {"room": "near", "chamber": "near", "plate": "plate", "hall": "hall", "cathedral": "hall"}
-_BY_KIND = {"echo": "echo", "offset": "widen", "doubler": "widen", "chorus": "widen", "impulse": "hall"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,11 +102,9 @@ def looks(returns: Sequence[Return]) -> dict[str, Look]:
 
 def _glyph_of(return_: Return) -> tuple[str, str]:
     for step in return_.chain:
-        if step.kind == "reverb":
-            space = str(step.value("space"))
-            return _BY_SPACE[space], space
         if step.kind == "echo" and not step.number("feedback"):
             return "slap", "single repeat"
-        if KINDS[step.kind].makes_wet:
-            return _BY_KIND.get(step.kind, "widen"), step.kind
+        if step.table.makes_wet:
+            chosen = str(step.value(step.table.look_by[0])) if step.table.look_by else ""
+            return step.look, chosen or step.table.label.lower()
     return "near", "no effect yet"

@@ -4,19 +4,15 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from hallweb.desk.entry import BEATS
-from hallweb.desk.fields import label_of
-from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_axis import TimeAxis
-from hallweb.desk.time_scale import seconds_text
 from hallweb.songs.actions import SongState
 from hallweb.songs.material import phrases_of
 from highhall.advise import gap_left_s, longest_decays
 from highhall.plan import Plan, Return, Send, Song
-from highhall.plan.kinds import KINDS, ParameterType
 from highhall.plan.order import feeding_path
 from highhall.plan.starting_points import STARTING_POINTS
 from highhall.timing import NoteValue
+from highhall.wording import BEATS, Form, figure, seconds_in_words
 
 FIT_LEVELS_DB = (-30.0, -40.0, -60.0)
 _UNITS = (1, 2, 4, 8, 16, 32, 64)
@@ -44,10 +40,10 @@ class Onward:
 
 def _times(_: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
     targets = [
-        (f"step/{step.id}/{p.name}", label_of(p) if len(return_.chain) == 1 else f"{label_of(p)} of {step.id}")
+        (f"step/{step.id}/{p.name}", p.label if len(return_.chain) == 1 else f"{p.label} of {step.id}")
         for step in return_.chain
-        for p in KINDS[step.kind].parameters
-        if p.type is ParameterType.TIME
+        for p in step.table.parameters
+        if p.form is Form.TIME
     ]
     return {"columns": _tempo_columns(axis.song), "targets": targets}
 
@@ -83,7 +79,7 @@ def _fits(opened: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
     for level_db in FIT_LEVELS_DB:
         fits = longest_decays(return_, axis.song, axis.at, level_db, gap_s)
         rows = [
-            {"event": fit.event, "seconds": seconds_text(fit.seconds), "decay": fit.decay_s and seconds_text(fit.decay_s), "value": fit.decay_s and f"{fit.decay_s:.3g}"}
+            {"event": fit.event, "seconds": seconds_in_words(fit.seconds), "decay": fit.decay_s and seconds_in_words(fit.decay_s), "value": fit.decay_s and f"{fit.decay_s:.3g}"}
             for fit in fits
         ]  # fmt: skip
         tables.append((figure(-level_db, 0), rows))
@@ -119,8 +115,8 @@ def onward(plan: Plan, return_: Return, other: Return) -> Onward:
 
 
 def _starts(_: SongState, return_: Return, __: TimeAxis) -> dict[str, Any]:
-    first = next((s for s in return_.chain if KINDS[s.kind].makes_wet), None)
-    points = [p for p in STARTING_POINTS if KINDS[p.kind].makes_wet]
+    first = next((s for s in return_.chain if s.table.makes_wet), None)
+    points = [p for p in STARTING_POINTS if p.step.table.makes_wet]
     params = None if first is None else first.params
     current = next((p.id for p in points if first is not None and p.kind == first.kind and p.step.params == params), "")
     return {"points": points, "current": current}

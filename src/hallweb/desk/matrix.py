@@ -4,12 +4,10 @@ from typing import Any
 
 from hallweb.desk.charts import looks
 from hallweb.desk.drawers import onward
-from hallweb.desk.entry import entry_text
-from hallweb.desk.templatetags.figures import figure
-from hallweb.desk.time_scale import time_text
 from hallweb.songs.wetness import CRITICAL_DISTANCE_M
 from highhall.plan import Plan, SendTarget
 from highhall.plan.kinds import PAN
+from highhall.wording import figure
 
 LOWEST_DB, HIGHEST_DB = -36.0, 6.0
 BAR_PX = 94
@@ -55,18 +53,9 @@ def _by_group(plan: Plan) -> list[tuple[str, str, list[Any]]]:
 
 
 def _facts(plan: Plan, return_id: str) -> str:
-    """Return a return's first wet step in a word and its time."""
-    for step in plan.return_(return_id).chain:
-        if step.kind == "reverb":
-            return f"{step.value('space')}, {step.number('decay_s'):g} s"
-        if step.kind == "echo":
-            left, right = (time_text(step.time(side)) for side in ("left", "right"))
-            return f"echo, {left}" if left == right else f"{left}, {right}"
-        if step.kind in {"offset", "doubler"}:
-            return f"{step.number('left_ms'):g} and {step.number('right_ms'):g} ms"
-        if step.kind in {"impulse", "chorus", "flanger"}:
-            return step.kind
-    return "no effect yet"
+    """Return in a line what a return's first wet effect does."""
+    wet = (step for step in plan.return_(return_id).chain if step.table.makes_wet)
+    return next((step.summary for step in wet), "no effect yet")
 
 
 def ticks() -> list[float]:
@@ -114,7 +103,7 @@ class Crossings:
             "bar": bar_of(level_db if isinstance(level_db, (int, float)) else LOWEST_DB),
             "has_moves": move is not None,
             "is_here": here is not None,
-            "pan_text": entry_text(PAN, send.pan),
+            "pan_text": PAN.figure(send.pan),
             "pan": "" if not send.pan else f"{'L' if send.pan < 0 else 'R'}{figure(abs(send.pan) * 100, 0)}",
         }
 

@@ -4,14 +4,11 @@ from typing import Any
 
 from django.http import Http404
 
-from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.move_targets import target_of
-from highhall.errors import CoreError
 from highhall.plan import Plan, Target
 from highhall.plan.edits.moves import Cell
 from highhall.plan.model import MoveValue
 from highhall.plan.references import movable_parameter
-from highhall.timing import TimeValue, parse_time_value
 
 THROW_DB, THROW_LENGTH, THROW_IN, THROW_OUT = "-6", "1/4", "20 ms", "1/8"
 """What a new throw is, as it stands in its fields."""
@@ -36,19 +33,6 @@ def posted_cells(plan: Plan, texts: list[str]) -> list[Cell]:
 
 def parse_value(plan: Plan, target: Target, text: str) -> MoveValue:
     """Read a typed value of a target; EntryError if it cannot be."""
-    value: Any = parse_entry(movable_parameter(plan, target), text)
+    value: Any = movable_parameter(plan, target).read(text)
     moved: MoveValue = float(value) if isinstance(value, int) and not isinstance(value, bool) else value
     return moved
-
-
-def parse_length(text: str) -> TimeValue:
-    """Read a typed length; EntryError if it is none."""
-    try:
-        return parse_time_value(text.strip().replace(" ", ""))
-    except CoreError:
-        raise EntryError("Type a note value such as 1/8, or a time such as 250 ms.") from None
-
-
-def parse_optional(text: str) -> TimeValue | None:
-    """Read a typed length; None if nothing is typed."""
-    return parse_length(text) if text.strip() else None

@@ -7,19 +7,19 @@ from functools import cached_property
 
 import numpy as np
 
-from hallweb.desk.entry import entry_text, unit_of
 from hallweb.desk.move_targets import key_of, target_label
-from hallweb.desk.templatetags.figures import figure, px
+from hallweb.desk.templatetags.figures import px
 from highhall.advise.throws import PhraseEnd
 from highhall.curves import curve_of
 from highhall.measure import Material, Phrase
 from highhall.plan import Move, Plan, Point, Song, Target
 from highhall.plan.edits.moves import own_value
-from highhall.plan.kinds import Parameter, ParameterType, Scale
+from highhall.plan.kinds import Parameter, Scale
 from highhall.plan.model import MoveValue
 from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter
 from highhall.timing import Milliseconds, NoteValue
+from highhall.wording import Form, figure
 
 WIDTH, HEIGHT, TOP = 1000.0, 84.0, 12.0
 LOWEST_DB, HIGHEST_DB = -36.0, 6.0
@@ -152,11 +152,10 @@ class Drawing:
     def y_of(self, value: MoveValue, song: Song) -> float:
         """Return the height of a value as the plan writes it."""
         if isinstance(value, bool):
-            is_on = value if self.parameter.name == "on" else not value
-            return self.y(0.0 if is_on else None)
+            return self.y(None if value is self.parameter.closes else 0.0)
         if isinstance(value, (NoteValue, Milliseconds)):
             seconds = song.time.seconds_of(value, song.tempos[0].at)
-            return self.y(1 / seconds if self.parameter.type is ParameterType.RATE else seconds * 1000)
+            return self.y(1 / seconds if self.parameter.form is Form.RATE else seconds * 1000)
         if value is None and not self.is_level:
             value = self.parameter.null_acts_as
         if not isinstance(value, (int, float)):
@@ -165,11 +164,7 @@ class Drawing:
 
     def text(self, value: MoveValue) -> str:
         """Return a value as it is written on the picture."""
-        if isinstance(value, bool):
-            return "on" if value else "off"
-        if value is None:
-            return "closed" if self.is_level else "off"
-        return entry_text(self.parameter, value)
+        return self.parameter.figure(value)
 
     @property
     def ticks(self) -> list[tuple[float, str]]:
@@ -189,14 +184,13 @@ def row_of(
     heard = heard or Heard()
     points = list(_line(plan, target, scale, drawing, own, move))
     line = " ".join(f"{px(x)},{px(y)}" for x, y in points)
-    base = drawing.text(own)
-    unit = unit_of(drawing.parameter)
+    unit = drawing.parameter.symbol
     place = name or target_place(plan, target)
     return Row(
         key=key_of(target),
         name=place,
         what=target_label(plan, target),
-        base=f"{base} {unit}".strip() if base != "closed" else base,
+        base=drawing.parameter.words(own),
         unit=unit,
         line=line,
         area=f"{line} {WIDTH:g},{HEIGHT:g} 0,{HEIGHT:g}",
@@ -217,7 +211,7 @@ def _line(
     plan: Plan, target: Target, scale: SongScale, drawing: Drawing, own: MoveValue, move: Move
 ) -> Iterator[tuple[float, float]]:
     """Yield the corners of the value as it is drawn before it is smoothed; where it does not glide, of its steps."""
-    if drawing.parameter.type is ParameterType.TIME or (target.param == "on" and not hasattr(target, "source")):
+    if drawing.parameter.form is Form.TIME or (target.param == "on" and not hasattr(target, "source")):
         yield from _steps(plan.song, scale, drawing, own, move)
         return
     for stretch in curve_of(plan, target, own).stretches:

@@ -2,12 +2,11 @@
 
 from collections.abc import Iterator
 
-from hallweb.desk.fields import BAND_NAMES, label_of
 from highhall.errors import CoreError
 from highhall.plan import Plan, Return, ReturnTarget, SendTarget, StepTarget, Target
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, RETURN_MOVABLE, SEND_MOVABLE
+from highhall.plan.kinds import BANDS, ON, RETURN_MOVABLE, SEND_MOVABLE
 from highhall.plan.move_table import target_place
-from highhall.plan.references import movable_parameter
+from highhall.plan.references import movable_parameter, movable_parameters
 
 
 def key_of(target: Target) -> str:
@@ -44,18 +43,15 @@ def target_label(plan: Plan, target: Target) -> str:
     if isinstance(target, StepTarget) and target.param.startswith("bands/"):
         _, index, name = target.param.split("/")
         band = plan.return_(target.target).step(target.step).bands[int(index)]
-        parameter = next(p for p in BAND_PARAMETERS if p.name == name)
-        return f"{BAND_NAMES[band.shape]}, {label_of(parameter).lower()}"
-    label = label_of(movable_parameter(plan, target))
-    return "Level" if target.param == "level_db" else label
+        return f"{band.label}, {BANDS[name].label.lower()}"
+    return movable_parameter(plan, target).label
 
 
 def movable_of(plan: Plan, return_: Return) -> Iterator[tuple[str, str]]:
     """Yield (key, words) of everything that can move in a return: its own values, its steps', and its feeds'."""
     targets: list[Target] = [ReturnTarget(target=return_.id, param=param) for param in RETURN_MOVABLE]
     for step in return_.chain:
-        movable = ["on", *(p.name for p in KINDS[step.kind].parameters if p.is_movable)]
-        movable += [f"bands/{index}/{name}" for index in range(len(step.bands)) for name in ("hz", "gain_db")]
+        movable = (ON.name, *movable_parameters(step))
         targets += [StepTarget(target=return_.id, step=step.id, param=param) for param in movable]
     for send in plan.sends_into(return_.id):
         targets += [SendTarget(source=send.source, target=return_.id, param=param) for param in SEND_MOVABLE]

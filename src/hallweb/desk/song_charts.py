@@ -9,10 +9,10 @@ from itertools import pairwise
 
 import numpy as np
 
-from hallweb.desk.templatetags.figures import figure
 from highhall.measure import Material, Phrase
 from highhall.plan import Section, Song
 from highhall.timing import Position
+from highhall.wording import figure
 
 WIDTH, WAVE_HEIGHT = 440.0, 36.0
 LEVEL_HEIGHT, LOWEST_DB = 84.0, -84.0

@@ -8,7 +8,6 @@ from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import render
 
 from hallweb.desk.context import frame_context
-from hallweb.desk.entry import BEATS, entry_text
 from hallweb.desk.song_charts import WIDTH, Window, time_band
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Song, Stem
@@ -17,6 +16,7 @@ from highhall.plan import Plan, Section, Track
 from highhall.plan.edits import open_stretch
 from highhall.plan.kinds import LEVEL, PAN
 from highhall.timing import Position
+from highhall.wording import BEATS
 
 TEMPLATE = "desk/song.html"
 
@@ -86,8 +86,8 @@ def _row(plan: Plan, track: Track, stem: Stem | None, window: Window) -> dict[st
     looks_as = (stem and (stem.content_hash, stem.threshold_db), track.start_s, song.sections, song.meters, song.tempos)
     return {
         "track": track,
-        "level": entry_text(LEVEL, track.level_db),
-        "pan": entry_text(PAN, track.pan),
+        "level": LEVEL.figure(track.level_db),
+        "pan": PAN.figure(track.pan),
         # A reading that would be the same stays on the page when the sheet is drawn anew.
         "reading_id": f"reading-{track.id}-{crc32(repr((looks_as, window.first_bar, window.last_bar)).encode()):x}",
     }

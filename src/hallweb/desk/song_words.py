@@ -2,8 +2,8 @@
 
 import math
 
-from hallweb.desk.templatetags.figures import figure
 from highhall.measure import Material
+from highhall.wording import figure
 
 _DC = 0.003
 _OUT_OF_PHASE = -0.3

@@ -7,13 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hallweb.audition.spectra import LaneReading
-from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_axis import HIT_X, WIDTH, TimeAxis
 from hallweb.desk.time_scale import FLOOR_Y, PX_PER_DB, TOP_Y
-from hallweb.desk.tone_pictures import LARGE, hz_text, tone_x, tone_y
+from hallweb.desk.tone_pictures import LARGE, tone_x, tone_y
 from highhall.advise import LOW_MIDS
 from highhall.measure.pictures import ENVELOPE_S, Picture
 from highhall.measure.third_octaves import CENTRES_HZ
+from highhall.wording import figure, hertz_in_words
 
 HEAD_DB = 6.0
 """The loudest third octave is drawn so far under 0 dB."""
@@ -53,10 +53,10 @@ def spectrum_picture(
     worst = max(thick, key=lambda i: build_up[i], default=None)
     return SpectrumPicture(
         points=f"{inside[0][0]:.1f},{height} {line} {inside[-1][0]:.1f},{height}",
-        words=f"measured in {where}: loudest {hz_text(_nominal(CENTRES_HZ[loudest]))} {figure(levels[loudest])} dBFS, peak {figure(peak_db)} dBFS{', clips' if reading.peak >= 1 else ''}",
+        words=f"measured in {where}: loudest {hertz_in_words(_nominal(CENTRES_HZ[loudest]))} {figure(levels[loudest])} dBFS, peak {figure(peak_db)} dBFS{', clips' if reading.peak >= 1 else ''}",
         top_db=top_db,
         build_up=[(tone_x(CENTRES_HZ[i] / _EDGE, width), tone_x(CENTRES_HZ[i] * _EDGE, width) - tone_x(CENTRES_HZ[i] / _EDGE, width)) for i in thick],
-        build_up_words="" if worst is None else f"{feeds} feeds add {figure(build_up[worst])} dB at {hz_text(_nominal(CENTRES_HZ[worst]))}",
+        build_up_words="" if worst is None else f"{feeds} feeds add {figure(build_up[worst])} dB at {hertz_in_words(_nominal(CENTRES_HZ[worst]))}",
         is_clipped=bool(reading.peak >= 1),
     )  # fmt: skip
 

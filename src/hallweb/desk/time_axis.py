@@ -4,9 +4,9 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 
-from hallweb.desk.templatetags.figures import figure
 from highhall.plan import Song
 from highhall.timing import LADDER, Position
+from highhall.wording import figure
 
 HIT_X = 8.0
 WIDTH = 544.0

@@ -4,7 +4,6 @@ import math
 from collections.abc import Iterator
 
 from hallweb.desk.handles import Drag, Handle, drag_from
-from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_axis import HIT_X, TimeAxis
 from hallweb.desk.time_scale import (
     DETAIL_X,
@@ -15,12 +14,11 @@ from hallweb.desk.time_scale import (
     TOP_Y,
     Slope,
     detail_px_per_s,
-    seconds_text,
 )
 from highhall.measure.predictions import short_taps
 from highhall.plan import Step
-from highhall.plan.kinds import KINDS
 from highhall.timing import NoteValue
+from highhall.wording import Form, figure, seconds_in_words
 
 _SHAPES = {0: "round", 1: "square"}
 _NO_FEEDBACK_DB = -57.0
@@ -98,8 +96,8 @@ def _time_handle(
     x: float | None = None,
 ) -> Handle:
     """Return the handle of a time value or of a number of ms."""
-    parameter = KINDS[step.kind].parameter(name)
-    is_note = parameter.unit == "ms" and not name.endswith("_ms")
+    parameter = step.table.parameter(name)
+    is_note = parameter.form is Form.TIME
     value = step.time(name) if is_note else None
     seconds = axis.song.time.seconds_of(value, axis.at) if value is not None else step.number(name) / 1000
     place = axis.x(seconds + late_s) if x is None else x
@@ -123,7 +121,7 @@ def _decay_handle(
     step: Step, name: str, title: str, slope: Slope, axis: TimeAxis, *, share: float, end_x: float, unit_s: float
 ) -> Handle:
     """Return a diamond on a slope: half way down, or nearer where that is out of sight."""
-    parameter = KINDS[step.kind].parameter(name)
+    parameter = step.table.parameter(name)
     share = min(share, max((EDGE - 12 - slope.start_x) / (end_x - slope.start_x), 0.05))
     value = step.number(name)
     x = slope.start_x + share * (end_x - slope.start_x)
@@ -136,11 +134,11 @@ def _decay_handle(
         if parameter.low <= end_s - start_s <= parameter.high
     )
     drag = drag_from(
-        f"step/{step.id}/{name}", at_px=x, value=value, per_px=per_px, size=EDGE, step=0.01, unit=parameter.unit,
+        f"step/{step.id}/{name}", at_px=x, value=value, per_px=per_px, size=EDGE, step=0.01, unit=parameter.unit.in_plan,
         low=parameter.low, high=parameter.high, snaps=snaps,
     )  # fmt: skip
     seconds = value * unit_s
-    text = f"{seconds_text(seconds)}, {axis.beats_of(seconds)}"
+    text = f"{seconds_in_words(seconds)}, {axis.beats_of(seconds)}"
     y = TOP_Y + share * (FLOOR_Y - TOP_Y)
     return Handle(name=title, text=text, shape="diamond", x=x, y=y, across=drag)
 

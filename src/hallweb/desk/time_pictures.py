@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from hallweb.desk.handles import Handle
-from hallweb.desk.templatetags.figures import figure
 from hallweb.desk.time_axis import HIT_X, WIDTH, TimeAxis
 from hallweb.desk.time_handles import echo_handles, pair_handles, space_handles
 from hallweb.desk.time_scale import (
@@ -15,14 +14,13 @@ from hallweb.desk.time_scale import (
     TOP_Y,
     Slope,
     detail_px_per_s,
-    seconds_text,
     slope_of,
-    time_text,
 )
 from highhall.advise import NearMiss, near_miss
 from highhall.measure.predictions import LOWEST_DB, Tap, echo_taps, last_repeat_s, short_taps
 from highhall.plan import Return, Step
 from highhall.timing import Milliseconds
+from highhall.wording import figure, seconds_in_words, time_in_words
 
 AUDIBLE_DB = -30.0
 
@@ -151,11 +149,11 @@ def _detail(tap: Tap, axis: TimeAxis) -> Repeat:
 def _label(return_: Return, space: Step | None, echo: Step | None, taps: list[Tap], pair: Step | None) -> str:
     if space is not None:
         pre_delay = space.time("pre_delay")
-        before = "" if pre_delay == Milliseconds(0) else f"{time_text(pre_delay)}, then "
-        return f"{before}{seconds_text(space.number('decay_s'))}"
+        before = "" if pre_delay == Milliseconds(0) else f"{time_in_words(pre_delay)}, then "
+        return f"{before}{seconds_in_words(space.number('decay_s'))}"
     if echo is not None:
         audible = sum(tap.level_db >= AUDIBLE_DB for tap in taps)
-        times = ", ".join(f"{side} {time_text(echo.time(side))}" for side in SIDES)
+        times = ", ".join(f"{side} {time_in_words(echo.time(side))}" for side in SIDES)
         return f"{times}: {audible} repeat{'s' * (audible != 1)} over \N{MINUS SIGN}30 dB"
     if pair is not None:
         left, right = (pair.number(f"{side}_ms") for side in SIDES)

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from hallweb.desk.time_axis import HIT_X, WIDTH, TimeAxis
 from highhall.measure.predictions import LOWEST_DB
 from highhall.plan import Step
-from highhall.timing import NoteValue, TimeValue
+from highhall.timing import NoteValue
+from highhall.wording import seconds_in_words
 
 TOP_Y, FLOOR_Y = 36.0, 156.0
 PX_PER_DB = (FLOOR_Y - TOP_Y) / -LOWEST_DB
@@ -45,20 +46,10 @@ def slope_of(step: Step, axis: TimeAxis) -> Slope:
         low_end_x=axis.x(start_s + low_s),
         high_end_x=axis.x(start_s + high_s),
         pre_delay=f"{time} {ms}" if isinstance(time, NoteValue) else ms,
-        decay=seconds_text(decay_s),
-        low_decay=seconds_text(low_s),
-        high_decay=seconds_text(high_s),
+        decay=seconds_in_words(decay_s),
+        low_decay=seconds_in_words(low_s),
+        high_decay=seconds_in_words(high_s),
     )
-
-
-def seconds_text(seconds: float) -> str:
-    """Return a duration in seconds as it is written in pictures."""
-    return f"{seconds:.2f} s" if seconds < 10 else f"{seconds:.1f} s"
-
-
-def time_text(time: TimeValue) -> str:
-    """Return a time value as it is written in pictures."""
-    return str(time) if isinstance(time, NoteValue) else f"{time.ms:g} ms"
 
 
 def detail_px_per_s(axis: TimeAxis) -> float:

@@ -5,17 +5,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from hallweb.desk.fields import BAND_NAMES
 from hallweb.desk.handles import Drag, Handle, drag_from
-from hallweb.desk.templatetags.figures import figure
 from highhall.effects.tone import response_db
 from highhall.plan import Band, Return
-from highhall.plan.kinds import BAND_PARAMETERS
+from highhall.plan.kinds import BANDS, SHAPES
+from highhall.wording import figure, hertz_in_words
 
 LOW_HZ, HIGH_HZ = 40.0, 16000.0
 TOP_DB, SPAN_DB = 12.0, 48.0
 LARGE, SMALL = (428, 168), (92, 40)
-_AMOUNTS = {"bell", "low_shelf", "high_shelf"}
 _COLUMNS = (
     (50, "50"),
     (100, "100"),
@@ -26,7 +24,6 @@ _COLUMNS = (
     (5000, "5k"),
     (10000, "10k"),
 )
-_PARAMETERS = {p.name: p for p in BAND_PARAMETERS}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -113,38 +110,34 @@ def tone_picture(bands: PathBands, sample_rate: int, size: tuple[int, int] = LAR
     )
 
 
-def hz_text(hz: float) -> str:
-    """Return a frequency as it is written in pictures."""
-    return f"{hz / 1000:.3g} kHz" if hz >= 1000 else f"{hz:.0f} Hz"
-
-
 def _mark(index: int, band: Band, x: float, y: float, width: int) -> BandMark:
     anchor = "start" if x < width * 0.25 else "end" if x > width * 0.75 else "middle"
     return BandMark(
-        x=x, y=y, name=f"{BAND_NAMES[band.shape]} {hz_text(band.hz)}", figures=_detail(band),
+        x=x, y=y, name=f"{band.label} {hertz_in_words(band.hz)}", figures=_detail(band),
         label_y=84 + 16 * (index % 5), anchor=anchor,
     )  # fmt: skip
 
 
 def _detail(band: Band) -> str:
-    if band.shape.endswith("cut"):
-        return f"{band.slope_db_oct} dB/oct"
-    return f"Q {band.q:g}" if band.shape == "notch" else f"{figure(band.gain_db)} dB"
+    """Return what of a filter's values is written beside it: its slope, its gain, or else its Q."""
+    name = SHAPES[band.shape].values[0]
+    label = f"{BANDS[name].label} " if name == "q" else ""
+    return f"{label}{BANDS[name].words(getattr(band, name))}"
 
 
 def _handle(path: str, band: Band, x: float, y: float, size: tuple[int, int]) -> Handle:
-    hz, gain = _PARAMETERS["hz"], _PARAMETERS["gain_db"]
+    hz, gain = BANDS["hz"], BANDS["gain_db"]
     across = Drag(
         path=f"{path}/hz", start=LOW_HZ, end=HIGH_HZ, size=size[0], step=2, unit="Hz", number=band.hz,
         low=hz.low, high=hz.high, is_log=True,
     )  # fmt: skip
     upward = None
-    if band.shape in _AMOUNTS:
+    if SHAPES[band.shape].has_gain:
         upward = drag_from(
             f"{path}/gain_db", at_px=y, value=band.gain_db, per_px=-SPAN_DB / size[1], size=size[1], step=0.5, unit="dB",
             low=gain.low, high=gain.high,
         )  # fmt: skip
     return Handle(
-        name=BAND_NAMES[band.shape], text=f"{hz_text(band.hz)}, {_detail(band)}",
+        name=band.label, text=f"{hertz_in_words(band.hz)}, {_detail(band)}",
         shape="diamond" if upward else "round", x=x, y=y, across=across, upward=upward,
     )  # fmt: skip

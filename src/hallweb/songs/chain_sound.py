@@ -7,7 +7,7 @@ from hallweb.songs.stems import SongSounds, open_responses
 from highhall.measure.pictures import Picture, picture_of
 from highhall.measure.wetness import Spectrum, chain_energy
 from highhall.plan import Plan, Return, document_of, plan_from_document
-from highhall.plan.serialise import step_document
+from highhall.plan.json.chains import step_document
 
 
 def chain_spectrum(sounds: SongSounds, plan: Plan, return_: Return) -> Spectrum:
@@ -27,7 +27,7 @@ def chain_picture(sounds: SongSounds, plan: Plan, return_: Return) -> Picture | 
 
 
 def _chain_key(return_: Return) -> str:
-    return json.dumps([step_document(step) for step in return_.chain if step.kind != "duck"])
+    return json.dumps([step_document(step) for step in return_.chain if not step.source])
 
 
 def _time_key(plan: Plan) -> str:

@@ -5,7 +5,6 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path, PurePath
 from types import MappingProxyType
-from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import User
@@ -78,14 +77,14 @@ def provide_shipped(kept: ReturnSet, song: Song) -> None:
 
 
 def _asked_for(kept: ReturnSet) -> Iterator[str]:
-    steps = (step for return_ in kept.returns for step in return_.chain if step.kind == "impulse")
-    return iter(sorted({str(step.value("ir")) for step in steps}))
+    steps = (step for return_ in kept.returns for step in return_.chain)
+    return iter(sorted({step.response for step in steps if step.response}))
 
 
 def _renamed(step: Step, paths: dict[str, str]) -> Step:
-    if step.kind != "impulse":
+    if step.table.response is None or step.response is None:
         return step
-    params: dict[str, Any] = {**step.params, "ir": paths.get(str(step.value("ir")), step.value("ir"))}
+    params = {**step.params, step.table.response.name: paths.get(step.response, step.response)}
     return replace(step, params=MappingProxyType(params))
 
 

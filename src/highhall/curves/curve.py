@@ -205,7 +205,7 @@ class Curve:
         reach = stop + len(_smoothing_window(self.time.sample_rate))
         return tuple(
             (-math.inf if s.is_still and s.start < start else s.start, math.inf if s.is_still and s.end > reach else s.end,
-             s.first, s.last)
+             s.first, s.last, str(self.notes.get(s.first or 0.0)))
             for s in self.stretches
             if s.end > start and s.start < reach
         )  # fmt: skip

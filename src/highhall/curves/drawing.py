@@ -44,8 +44,7 @@ class Drawing:
         """Return a value in the unit it runs in; a switch is a level, a note value its rate at a position."""
         parameter = self._parameter
         if isinstance(value, bool):
-            is_on = value if parameter.name == "on" else not value  # mute works the other way round
-            return 0.0 if is_on else None
+            return None if value is parameter.closes else 0.0
         if value is None and parameter.scale is Scale.LEVEL:
             return None
         if value is None:

@@ -8,12 +8,12 @@ from highhall.curves.curve import Curve
 from highhall.curves.drawing import drawn_curve
 from highhall.curves.switching import Switched, switched
 from highhall.plan import Move, Plan, Return, Song, Step, StepTarget
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, ParameterType, Scale
+from highhall.plan.kinds import BANDS, Scale
 from highhall.plan.kinds import ON as ON_PARAMETER
-from highhall.timing import SongTime, TimeValue, parse_time_value
+from highhall.plan.references import movable_parameters
+from highhall.timing import SongTime, TimeValue
 
 _NO_MOVES: Mapping[str, Move] = MappingProxyType({})
-_BAND_PARAMETERS = {parameter.name: parameter for parameter in BAND_PARAMETERS}
 
 
 class StepCurves:
@@ -59,15 +59,12 @@ class StepCurves:
 
     def curve(self, name: str) -> Curve:
         """Return a number or rate that may move; levels are read as amplitude factors."""
-        parameter = KINDS[self.step.kind].parameter(name)
-        own = self.step.value(name)
-        if isinstance(own, str):  # the table's default is written as JSON writes it
-            own = parse_time_value(own)
-        return drawn_curve(self.song, parameter, own, self.moves.get(name))  # type: ignore[arg-type]
+        parameter = self.step.table.parameter(name)
+        return drawn_curve(self.song, parameter, self.step.value(name), self.moves.get(name))  # type: ignore[arg-type]
 
     def times(self, name: str) -> Switched[TimeValue]:
         """Return a time that may change."""
-        parameter = KINDS[self.step.kind].parameter(name)
+        parameter = self.step.table.parameter(name)
         return switched(self.song, parameter, self.step.time(name), self.moves.get(name))
 
     def is_null(self, name: str) -> bool:
@@ -77,24 +74,36 @@ class StepCurves:
     def band_curve(self, index: int, name: str) -> Curve:
         """Return `hz` or `gain_db` of a band."""
         own = getattr(self.step.bands[index], name)
-        return drawn_curve(self.song, _BAND_PARAMETERS[name], own, self.moves.get(f"bands/{index}/{name}"))
+        return drawn_curve(self.song, BANDS[name], own, self.moves.get(f"bands/{index}/{name}"))
 
     def fingerprint(self, start: int, stop: int) -> tuple[object, ...]:
-        """Return what its moves make of it between two samples. A rate depends on all that was before."""
+        """Return what its moves make of it between two samples. A speed depends on all that was before."""
+        parameters = movable_parameters(self.step)
+        phased = {name for name, parameter in parameters.items() if parameter.has_phase}
         return tuple(
-            (name, *self._moved(name).fingerprint(*self._span(name, start, stop))) for name in sorted(self.moves)
+            (name, *self._moved(name).fingerprint(0 if name in phased else start, stop)) for name in sorted(self.moves)
         )
 
+    @property
+    def reach(self) -> tuple[object, ...]:
+        """What of its moves may change its sound everywhere in the song: which values move at all, and how far some go.
+
+        A delay that never changes is rounded to whole samples, and a space is built for its shortest decay.
+        """
+        parameters = movable_parameters(self.step)
+        facts: list[object] = []
+        for name in sorted(self.moves.keys() & parameters.keys()):
+            moved = self._moved(name)
+            facts.append((name, moved.constant is None))
+            if isinstance(moved, Curve) and parameters[name].is_built_for:
+                facts.append(moved.extremes)
+        return tuple(facts)
+
     def _moved(self, name: str) -> "Curve | Switched[bool] | Switched[TimeValue]":
-        if name == "on":
+        if name == ON_PARAMETER.name:
             return self.on
         if "/" in name:
             _, index, parameter = name.split("/")
             return self.band_curve(int(index), parameter)
-        is_time = KINDS[self.step.kind].parameter(name).scale is Scale.TIME
+        is_time = self.step.table.parameter(name).scale is Scale.TIME
         return self.times(name) if is_time else self.curve(name)
-
-    def _span(self, name: str, start: int, stop: int) -> tuple[int, int]:
-        kind = KINDS[self.step.kind]
-        has_phase = kind.has(name) and (kind.parameter(name).type is ParameterType.RATE or name.endswith("_hz"))
-        return (0 if has_phase else start), stop

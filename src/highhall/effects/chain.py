@@ -6,7 +6,7 @@ and go, what would pass them all is worked out on the side, through the other st
 
 from collections.abc import Callable, Mapping, Sequence
 from types import MappingProxyType
-from typing import Self
+from typing import Protocol, Self, cast
 
 import numpy as np
 
@@ -25,46 +25,47 @@ from highhall.effects.leveler import Leveler
 from highhall.effects.offset import Offset
 from highhall.effects.reverb import Reverb
 from highhall.effects.signals import Signal
-from highhall.effects.tone import Tone
-from highhall.effects.tone.moved import MovingTone
+from highhall.effects.tone import tone_of
 from highhall.effects.width import Width
-from highhall.plan.kinds import KINDS
 from highhall.plan.model import Plan, Return
 
 _MAKERS: Mapping[str, Callable[[StepCurves], Effect]] = {
     "reverb": Reverb, "echo": Echo, "offset": Offset, "doubler": Doubler, "chorus": Chorus, "flanger": Flanger,
-    "autopan": Autopan, "width": Width, "drive": Drive, "crush": Crush, "duck": Duck, "leveler": Leveler,
+    "autopan": Autopan, "width": Width, "drive": Drive, "crush": Crush, "duck": Duck, "leveler": Leveler, "tone": tone_of,
 }  # fmt: skip
+_RESPONSE_MAKERS: Mapping[str, Callable[[StepCurves, Response], Effect]] = {"impulse": Impulse}
 
 NO_RESPONSES: Mapping[str, Response] = MappingProxyType({})
 
 
 def effect_of(step: StepCurves, responses: Mapping[str, Response] = NO_RESPONSES) -> Effect:
     """Return a step at work. `responses` are impulse responses by their path in the plan, at the song's rate."""
-    kind = step.step.kind
-    if kind == "impulse":
-        return Impulse(step, responses[str(step.step.value("ir"))])
-    if kind == "tone":
-        moves = any(name.startswith("bands/") for name in step.moves)
-        return MovingTone(step) if moves else Tone(step.step.bands, step.sample_rate)
-    return _MAKERS[kind](step)
+    kind, response = step.step.kind, step.step.response
+    return _MAKERS[kind](step) if response is None else _RESPONSE_MAKERS[kind](step, responses[response])
+
+
+class Listening(Protocol):
+    """An effect that hears a track or group beside what it is fed."""
+
+    def hear(self, key: Signal) -> None:
+        """Take the sound, (2, frames), of the block that comes next."""
 
 
 class Chain:
     """The steps of one return that are ever on, at work.
 
-    `keys` are the ids of tracks and groups that its duck steps listen to.
+    `keys` are the ids of tracks and groups that its effects listen to.
     """
 
     def __init__(self, steps: Sequence[StepCurves], responses: Mapping[str, Response] = NO_RESPONSES) -> None:
         heard = [step for step in steps if step.is_ever_on]
-        wet = [step for step in heard if KINDS[step.step.kind].makes_wet]
+        wet = [step for step in heard if step.step.table.makes_wet]
         self._slots = [_Slot(step, responses) for step in heard] if wet else []
         may_leak = bool(wet) and all(step.on.constant is None for step in wet)
         self._passing = [_Slot(step, responses, passes=True) for step in heard] if may_leak else []
         self.memory_s = sum(slot.effect.memory_s for slot in self._slots)
         self.longest_gap_s = sum(slot.effect.longest_gap_s for slot in self._slots)
-        self.keys = {slot.effect.key for slot in self._slots if isinstance(slot.effect, Duck)}
+        self.keys = {slot.source for slot in self._slots if slot.source is not None}
 
     @classmethod
     def of(cls, plan: Plan, return_: Return, responses: Mapping[str, Response] = NO_RESPONSES) -> Self:
@@ -94,12 +95,13 @@ class _Slot:
 
     def __init__(self, step: StepCurves, responses: Mapping[str, Response], *, passes: bool = False) -> None:
         self.effect = effect_of(step, responses)
+        self.source = step.step.source
         self._on = step.on
-        self._is_blocked = passes and KINDS[step.step.kind].makes_wet
+        self._is_blocked = passes and step.step.table.makes_wet
 
     def process(self, block: Signal, start_sample: int, keys: Mapping[str, Signal]) -> Signal:
-        if isinstance(self.effect, Duck):
-            self.effect.hear(keys[self.effect.key])
+        if self.source is not None:
+            cast(Listening, self.effect).hear(keys[self.source])
         made = np.zeros_like(block) if self._is_blocked else self.effect.process(block, start_sample)
         shares = self._on.shares(start_sample, start_sample + block.shape[1])
         if shares.get(True, 0) is None:

@@ -44,7 +44,6 @@ class Duck:
     longest_gap_s = 0.0
 
     def __init__(self, step: StepCurves) -> None:
-        self.key = str(step.step.value("key"))
         self._threshold, self._depth = step.curve("threshold_db"), step.curve("depth_db")
         attack_ms, hold_ms, release_ms = (step.step.number(f"{name}_ms") for name in ("attack", "hold", "release"))
         rate = step.sample_rate

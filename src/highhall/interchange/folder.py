@@ -13,8 +13,7 @@ from highhall.interchange.channels import ManyChannels, to_stereo
 from highhall.interchange.sound_check import checked_sound
 from highhall.interchange.stem_names import name_order, read_stem_names
 from highhall.plan.edits import add_tracks, id_from_name, lengthen
-from highhall.plan.model import MAIN, Group, Plan, Song, Track
-from highhall.plan.parse import SAMPLE_RATES
+from highhall.plan.model import MAIN, SAMPLE_RATES, Group, Plan, Song, Track
 
 SUFFIXES = frozenset({".wav", ".wave", ".rf64", ".bwf", ".aif", ".aiff", ".flac", ".ogg", ".mp3"})
 _FALLBACK_RATE = 48000

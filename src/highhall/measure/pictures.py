@@ -56,7 +56,7 @@ def hit_response(
     The hit is small enough to drive nothing. The tempo is that of the song's start; moves and what ducks are left out.
     """
     steady = replace(song, tempos=(replace(song.tempos[0], ramp=False),))
-    chain = Chain([StepCurves(step, steady) for step in return_.chain if step.kind != "duck"], responses)
+    chain = Chain([StepCurves(step, steady) for step in return_.chain if not step.source], responses)
     if chain.is_silent:
         return None
     seconds = min(max(chain.memory_s * 0.6, _SHORTEST_S), LONGEST_S)

@@ -1,5 +1,6 @@
 """The plan: a whole design of a song as one immutable, checked value."""
 
+from highhall.plan.format import document_of, parse_plan, plan_from_document, write_plan
 from highhall.plan.model import (
     MAIN,
     Band,
@@ -22,9 +23,7 @@ from highhall.plan.model import (
     Throw,
     Track,
 )
-from highhall.plan.parse import parse_plan, plan_from_document
 from highhall.plan.problems import PlanRefusedError, Problem
-from highhall.plan.serialise import document_of, write_plan
 
 __all__ = [
     "MAIN",

@@ -20,7 +20,9 @@ from highhall.plan.edits import (
     set_tracks,
 )
 from highhall.plan.edits.moves import clear_section_value, with_move, with_section
-from highhall.plan.kinds import KINDS, LEVEL, MUTE, ON, PAN, WIDTH, Parameter
+from highhall.plan.format import Document, document_of
+from highhall.plan.json.records import fields_of
+from highhall.plan.kinds import KINDS, ON, Parameter
 from highhall.plan.model import (
     Edit,
     Group,
@@ -30,6 +32,7 @@ from highhall.plan.model import (
     Plan,
     Return,
     SectionValue,
+    Send,
     SendTarget,
     StepTarget,
     Target,
@@ -37,13 +40,9 @@ from highhall.plan.model import (
 )
 from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter
-from highhall.plan.serialise import Document, document_of
+from highhall.wording import DECIBELS
 
-_START = Parameter(name="start_s", unit="s", meaning="where the stem begins")
-_FIELDS: dict[str, Parameter | None] = {
-    "name": None, "stem": None, "start_s": _START, "group": None, "level_db": LEVEL, "pan": PAN, "width": WIDTH,
-    "mute": MUTE, "output": None, "tone": None, "tap": None, "on": ON,
-}  # fmt: skip
+_BANDS = KINDS["tone"].parameter("bands")
 
 Value = ParameterValue | MoveValue
 _Item = Group | Track | Return
@@ -53,9 +52,9 @@ _Item = Group | Track | Return
 class Difference:
     """One thing in which a plan (`before`) and another (`after`) differ.
 
-    `key` names it among all differences. `place` says in the plan's names where it is, `what` which value; `section`
-    is the name of the section that it holds in, if in one only. `parameter` tells how the values are written; where it
-    is None they are words. `take` gives a plan the other's value, unchecked.
+    `key` names it among all differences. `place` says in the plan's names where it is, `what` which value, as screens
+    call it; `section` is the name of the section that it holds in, if in one only. `parameter` tells how the values are
+    written; where it is None they are words. `take` gives a plan the other's value, unchecked.
     """
 
     key: str
@@ -66,6 +65,24 @@ class Difference:
     take: Edit
     parameter: Parameter | None = None
     section: str = ""
+
+    @property
+    def words(self) -> tuple[str, str]:
+        """Both values in words, with their unit."""
+        return self._words(self.before), self._words(self.after)
+
+    def _words(self, value: Value) -> str:
+        return str(value) if self.parameter is None else self.parameter.words(value)
+
+    @property
+    def by(self) -> str:
+        """How far two levels lie apart, in words; empty for anything else."""
+        before, after = self.before, self.after
+        if self.parameter is None or self.parameter.unit is not DECIBELS:
+            return ""
+        if not isinstance(before, float) or not isinstance(after, float):
+            return ""
+        return f"{'+' if after > before else ''}{DECIBELS.words(after - before)}"
 
 
 def differences(plan: Plan, other: Plan) -> tuple[Difference, ...]:
@@ -113,9 +130,9 @@ class _Comparison:
         song, other = self._plan.song, self._other.song
         documents = document_of(self._plan)["song"], document_of(self._other)["song"]
         for fields, what, words in (
-            (("title",), "title", _title),
-            (("meters", "tempos", "end"), "tempo, meter and end", _time),
-            (("sections",), "sections", _sections),
+            (("title",), "Title", _title),
+            (("meters", "tempos", "end"), "Tempo, meter and end", _time),
+            (("sections",), "Sections", _sections),
         ):
             before, after = ({name: document[name] for name in fields} for document in documents)
             if before != after:
@@ -128,47 +145,56 @@ class _Comparison:
         for key in dict.fromkeys([*mine, *theirs]):
             name = self._names[key]
             if key not in theirs:
-                yield Difference(f"{kind}/{key}", name, kind, "there", "not there", _remover(kind, key))
+                yield Difference(f"{kind}/{key}", name, kind.capitalize(), "there", "not there", _remover(kind, key))
             elif key not in mine:
-                yield Difference(f"{kind}/{key}", name, kind, "not there", "there", self._adder(kind, key))
+                added = self._adder(kind, key)
+                yield Difference(f"{kind}/{key}", name, kind.capitalize(), "not there", "there", added)
             else:
                 yield from self._fields(kind, mine[key], theirs[key])
         order, wanted = [key for key in mine if key in theirs], [key for key in theirs if key in mine]
         if order != wanted:
             named = [", ".join(self._names[key] for key in keys) for keys in (order, wanted)]
-            yield Difference(f"{kind}-order", f"All {kind}s", "order", named[0], named[1], _sorter(kind, wanted))
+            yield Difference(f"{kind}-order", f"All {kind}s", "Order", named[0], named[1], _sorter(kind, wanted))
 
     def _fields(self, kind: str, mine: Any, theirs: Any) -> Iterator[Difference]:  # noqa: ANN401 - one of three items
-        for name in mine.__dataclass_fields__:
-            before, after = getattr(mine, name), getattr(theirs, name)
+        for field in fields_of(type(mine)):
+            before, after = getattr(mine, field.name), getattr(theirs, field.name)
             if before == after:
                 continue
-            if name == "chain":
+            if field.name == "chain":
                 yield from self._chain(mine, theirs)
                 continue
-            if name in {"group", "output"}:
+            take = _setter(kind, mine.id, field.name, after)
+            if field.name in {"group", "output"}:
                 before, after = (self._names.get(value, "Main") for value in (before, after))
-            take = _setter(kind, mine.id, name, getattr(theirs, name))
-            yield Difference(f"{kind}/{mine.id}/{name}", mine.name, name, before, after, take, _FIELDS[name])
+            if field.name == "tone":
+                before, after = (_BANDS.words(value) for value in (before, after))
+            key = f"{kind}/{mine.id}/{field.name}"
+            yield Difference(key, mine.name, field.label, before, after, take, field.parameter)
 
     def _chain(self, mine: Return, theirs: Return) -> Iterator[Difference]:
         key = f"return/{mine.id}"
         if [(s.id, s.kind) for s in mine.chain] != [(s.id, s.kind) for s in theirs.chain]:
-            before, after = (", ".join(step.kind for step in r.chain) or "no step" for r in (mine, theirs))
+            before, after = (
+                ", ".join(step.table.label.lower() for step in r.chain) or "no effect" for r in (mine, theirs)
+            )
             take = partial(set_chain, return_id=mine.id, chain=theirs.chain)
-            yield Difference(f"{key}/chain", mine.name, "chain", before, after, take)
+            yield Difference(f"{key}/chain", mine.name, "Chain", before, after, take)
             return
         for step, other in zip(mine.chain, theirs.chain, strict=True):
-            place, set_it = f"{mine.name}, {step.kind}", partial(set_step, return_id=mine.id, step_id=step.id)
+            place, set_it = (
+                f"{mine.name}, {step.table.label.lower()}",
+                partial(set_step, return_id=mine.id, step_id=step.id),
+            )
             if step.on != other.on:
                 take = partial(set_it, on=other.on, params={})
-                yield Difference(f"{key}/{step.id}/on", place, "on", step.on, other.on, take, ON)
-            given = {*step.params, *other.params}
-            for parameter in (p for p in KINDS[step.kind].parameters if p.name in given):
+                yield Difference(f"{key}/{step.id}/on", place, ON.label, step.on, other.on, take, ON)
+            given = {*step.params, *other.params}  # what follows from another value is not told
+            for parameter in (p for p in step.table.parameters if p.name in given):
                 name, old, new = parameter.name, step.value(parameter.name), other.value(parameter.name)
                 if old != new:
                     take = partial(set_it, params={name: new})
-                    yield Difference(f"{key}/{step.id}/{name}", place, name, old, new, take, parameter)
+                    yield Difference(f"{key}/{step.id}/{name}", place, parameter.label, old, new, take, parameter)
 
     def _sends(self) -> Iterator[Difference]:
         mine, theirs = ({(s.source, s.target): s for s in plan.sends} for plan in (self._plan, self._other))
@@ -179,15 +205,17 @@ class _Comparison:
             key, place = f"send/{source}/{target}", self._send_name(source, target)
             if pair not in theirs:
                 take = partial(remove_send, source=source, target=target)
-                yield Difference(key, place, "send", "there", "not there", take)
+                yield Difference(key, place, "Send", "there", "not there", take)
             elif pair not in mine:
-                yield Difference(key, place, "send", "not there", "there", self._send_adder(pair))
+                yield Difference(key, place, "Send", "not there", "there", self._send_adder(pair))
             else:
-                for name in ("level_db", "tap", "pan", "on"):
-                    before, after = getattr(mine[pair], name), getattr(theirs[pair], name)
+                for field in (each for each in fields_of(Send) if each.parameter):
+                    before, after = getattr(mine[pair], field.name), getattr(theirs[pair], field.name)
                     if before != after:
-                        take = partial(set_send, source=source, target=target, **{name: after})
-                        yield Difference(f"{key}/{name}", place, name, before, after, take, _FIELDS[name])
+                        take = partial(set_send, source=source, target=target, **{field.name: after})
+                        yield Difference(
+                            f"{key}/{field.name}", place, field.label, before, after, take, field.parameter
+                        )
 
     def _send_name(self, source: str, target: str) -> str:
         return f"{self._names[source]} to {self._names[target]}"
@@ -219,7 +247,7 @@ class _Comparison:
         parameter = movable_parameter(owner, target)
         place = target_place(owner, target)
         key = f"move/{place}/{target.param}"
-        what = parameter.name
+        what = parameter.label
         before, after = ({v.section: v for v in move.sections} for move in (mine, theirs))
         section_names = {s.id: s.name for plan in (self._other, self._plan) for s in plan.song.sections}
         for section in dict.fromkeys([*before, *after]):
@@ -232,7 +260,7 @@ class _Comparison:
             yield Difference(
                 f"{key}/in/{section}",
                 place,
-                f"ramp of {what}" if is_ramp_only else what,
+                f"Ramp of {what.lower()}" if is_ramp_only else what,
                 values[0],
                 values[1],
                 _section_setter(target, section, after.get(section)),
@@ -246,7 +274,8 @@ class _Comparison:
                 if words[0] == words[1]:
                     words[1] = "others"
                 take = _layer_setter(target, **{name: new})
-                yield Difference(f"{key}/{name}", place, f"{name} of {what}", words[0], words[1], take)
+                what_of = f"{name.capitalize()} of {what.lower()}"
+                yield Difference(f"{key}/{name}", place, what_of, words[0], words[1], take)
 
     def _adder(self, kind: str, key: str) -> Edit:
         """Return what adds an item with the feeds and moves that it has in the other plan, as far as they have an end here."""

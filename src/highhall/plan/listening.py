@@ -13,7 +13,7 @@ from highhall.timing import TimeValue
 def only_return(plan: Plan, return_id: str) -> Plan:
     """Return the plan with one return and what its steps listen to: enough to draw it, and quick to check."""
     return_ = plan.return_(return_id)
-    listens = any(step.kind == "duck" for step in return_.chain)
+    listens = any(step.source for step in return_.chain)
     tracks = plan.tracks if listens else ()
     return replace(plan, tracks=tracks, returns=(return_,), sends=(), moves=())
 
@@ -117,7 +117,7 @@ def without_tone(plan: Plan, return_id: str) -> Plan:
     """Return the plan in which a return's tone steps are off."""
 
     def off(return_: Return) -> Return:
-        chain = tuple(replace(step, on=False) if step.kind == "tone" else step for step in return_.chain)
+        chain = tuple(replace(step, on=False) if step.table.bands else step for step in return_.chain)
         return replace(return_, chain=chain)
 
     return replace(plan, returns=tuple(off(r) if r.id == return_id else r for r in plan.returns))

@@ -3,8 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from highhall.plan.kinds import Parameter
-from highhall.plan.model import Move, MoveValue, Plan, SendTarget, StepTarget, Target
+from highhall.plan.model import Move, Plan, SendTarget, StepTarget, Target
 from highhall.plan.references import movable_parameter
 from highhall.timing import TimeValue
 
@@ -25,7 +24,7 @@ def target_place(plan: Plan, target: Target) -> str:
         case SendTarget():
             return f"{names[target.source]} to {names[target.target]}"
         case StepTarget():
-            return f"{names[target.target]}, {plan.return_(target.target).step(target.step).kind}"
+            return f"{names[target.target]}, {plan.return_(target.target).step(target.step).table.label.lower()}"
     return names[target.target]
 
 
@@ -39,22 +38,14 @@ def _rows(plan: Plan, move: Move) -> Iterator[MoveRow]:
     what = f"{move.target.param} of {target_place(plan, move.target)}"
     for value in move.sections:
         ramp = f", {value.ramp} {value.ramp_side}" if value.ramp else ""
-        yield MoveRow(what, plan.song.section(value.section).name, f"{_text(parameter, value.value)}{ramp}")
+        yield MoveRow(what, plan.song.section(value.section).name, f"{parameter.words(value.value)}{ramp}")
     for point in move.points:
         shape = "" if point.shape == "linear" else f", {point.shape}"
-        yield MoveRow(what, str(point.at), f"{_text(parameter, point.value)}{shape}")
+        yield MoveRow(what, str(point.at), f"{parameter.words(point.value)}{shape}")
     for throw in move.throws:
         ramps = "".join(_ramp(word, length) for word, length in (("in", throw.ramp_in), ("out", throw.ramp_out)))
-        yield MoveRow(what, f"{throw.at} for {throw.length}", f"{_text(parameter, throw.value)}{ramps}")
+        yield MoveRow(what, f"{throw.at} for {throw.length}", f"{parameter.words(throw.value)}{ramps}")
 
 
 def _ramp(word: str, length: TimeValue | None) -> str:
     return f", {word} by {length}" if length else ""
-
-
-def _text(parameter: Parameter, value: MoveValue) -> str:
-    if value is None:
-        return "silence" if parameter.unit == "dB" else "none"
-    if isinstance(value, bool):
-        return "on" if value else "off"
-    return f"{value:g} {parameter.unit}".strip() if isinstance(value, (int, float)) else str(value)

@@ -2,33 +2,35 @@
 
 import json
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
-from highhall.plan.kinds import BAND_PARAMETERS, KINDS, Parameter, Scale
-from highhall.plan.schema import plan_schema
+from highhall.plan.format import plan_schema
+from highhall.plan.json.records import codec_of
+from highhall.plan.kinds import BANDS, KINDS, Parameter, Scale
 
 
 def kinds_page() -> str:
     """Return the page of all kinds of step and their parameters as Markdown."""
     lines = [
-        "# Kinds of step",
+        "# Kinds of effect",
         "",
         "Made from the table in `src/highhall/plan/kinds/` by `bin/docs`; do not edit.",
         "A movable parameter can be automated; a required one has no default.",
     ]
     for kind in KINDS.values():
-        lines += ["", f"## {kind.name}", "", f"{kind.meaning}.", "", *_table(kind.parameters)]
-    lines += ["", "## A band of `tone`", "", *_table(BAND_PARAMETERS)]
+        called = "" if kind.label.lower() == kind.name else f"Called {kind.label.lower()} on screens. "
+        lines += ["", f"## {kind.name}", "", f"{called}{kind.meaning}.", "", *_table(kind.parameters)]
+    lines += ["", "## A band of `tone`", "", *_table(BANDS.values())]
     return "\n".join(lines) + "\n"
 
 
-def _table(parameters: tuple[Parameter, ...]) -> Iterator[str]:
-    yield "| parameter | meaning | allowed | default | moves | typical | step | advice |"
-    yield "|---|---|---|---|---|---|---|---|"
+def _table(parameters: Iterable[Parameter]) -> Iterator[str]:
+    yield "| parameter | on screen | meaning | allowed | default | moves | typical | step | advice |"
+    yield "|---|---|---|---|---|---|---|---|---|"
     for p in parameters:
         moves = f"yes, {p.scale}" if p.is_movable else ""
-        yield f"| `{p.name}` | {p.meaning} | {p.allowed} | {_default(p)} | {moves} | {p.typical} | {_step(p)} | {p.advice} |"
+        yield f"| `{p.name}` | {p.label} | {p.meaning} | {p.allowed} | {_default(p)} | {moves} | {p.typical} | {_step(p)} | {p.advice} |"
 
 
 def _step(parameter: Parameter) -> str:
@@ -40,9 +42,9 @@ def _step(parameter: Parameter) -> str:
 def _default(parameter: Parameter) -> str:
     if parameter.is_required:
         return "required"
-    if parameter.by_space is not None:
-        return ", ".join(f"{space} {value:g}" for space, value in parameter.by_space.items())
-    return f"`{json.dumps(parameter.default)}`"
+    if parameter.default_by is not None:
+        return ", ".join(f"{choice} {value:g}" for choice, value in parameter.default_by[1].items())
+    return f"`{json.dumps(None if parameter.default is None else codec_of(parameter).write(parameter.default))}`"
 
 
 def main(folder: Path) -> None:

@@ -1,18 +1,14 @@
 """What holds between the parts of a plan: ids, loops, sections, moves, and times at the tempo."""
 
+import json
+import re
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from itertools import pairwise
 
 from highhall.errors import CoreError
-from highhall.plan.kinds import (
-    BAND_PARAMETERS,
-    KINDS,
-    RETURN_MOVABLE,
-    SEND_MOVABLE,
-    Parameter,
-    ParameterType,
-)
+from highhall.plan.json.codecs import moved_document
+from highhall.plan.kinds import BANDS, ON, RETURN_MOVABLE, SEND_MOVABLE, Parameter
 from highhall.plan.model import (
     MAIN,
     Band,
@@ -22,6 +18,7 @@ from highhall.plan.model import (
     Return,
     ReturnTarget,
     SendTarget,
+    Step,
     StepTarget,
     Target,
 )
@@ -29,8 +26,9 @@ from highhall.plan.order import feeding_loop
 from highhall.plan.problems import Problem
 from highhall.timing import Milliseconds, NoteValue, Position
 from highhall.timing.notes import TimeValue
+from highhall.wording import Form
 
-_ON = SEND_MOVABLE["on"]
+_BAND_INDEX = re.compile(r"/\d+/")
 
 
 def reference_problems(plan: Plan) -> list[Problem]:
@@ -124,21 +122,21 @@ def _chain_problems(plan: Plan, return_: Return, path: str) -> Iterator[Problem]
     first_on = next((step for step in return_.chain if step.on), None)
     for index, step in enumerate(return_.chain):
         here = f"{path}.chain[{index}].params"
-        if step is first_on and KINDS[step.kind].has("mix") and step.value("mix") != 1:
+        if step is first_on and step.table.has("mix") and step.value("mix") != 1:
             yield Problem(
                 f"{here}.mix", "mix must be 1 in the first step that is on, since dry sound never leaves a return"
             )
-        if step.kind == "duck" and not _is_key(plan, step.value("key")):
-            yield Problem(f"{here}.key", f'there is no track or group "{step.value("key")}"')
+        if step.table.source and not _is_source(plan, step.source):
+            yield Problem(f"{here}.{step.table.source.name}", f'there is no track or group "{step.source}"')
         yield from _band_problems(plan, step.bands, f"{here}.bands")
-        for parameter in KINDS[step.kind].parameters:
+        for parameter in step.table.parameters:
             value = step.value(parameter.name)
-            if parameter.type is ParameterType.TIME and isinstance(value, NoteValue):
+            if parameter.form is Form.TIME and isinstance(value, NoteValue):
                 yield from _time_limit(plan, parameter, value, f"{here}.{parameter.name}", _whole_song(plan))
 
 
-def _is_key(plan: Plan, key: object) -> bool:
-    return key in {track.id for track in plan.tracks} | {group.id for group in plan.groups}
+def _is_source(plan: Plan, source: str | None) -> bool:
+    return source in {track.id for track in plan.tracks} | {group.id for group in plan.groups}
 
 
 def _group_tone_problems(plan: Plan) -> Iterator[Problem]:
@@ -208,19 +206,26 @@ def _movable_step_parameter(plan: Plan, target: StepTarget) -> Parameter:
         step = return_.step(target.step)
     except KeyError:
         raise CoreError(f'the return "{target.target}" has no step "{target.step}"') from None
-    if target.param == "on":
-        return _ON
-    match target.param.split("/"):
-        case ["bands", index, name] if step.kind == "tone" and index.isdecimal():
-            candidates = {p.name: p for p in BAND_PARAMETERS if p.is_movable}
-            if int(index) < len(step.bands) and name in candidates:
-                return candidates[name]
-        case [name] if KINDS[step.kind].has(name) and KINDS[step.kind].parameter(name).is_movable:
-            return KINDS[step.kind].parameter(name)
-    movable = [p.name for p in KINDS[step.kind].parameters if p.is_movable]
-    if step.kind == "tone":
-        movable = ["bands/N/hz", "bands/N/gain_db"]
-    raise CoreError(f'"{target.param}" of a {step.kind} cannot be moved; allowed are on, {", ".join(movable)}')
+    if target.param == ON.name:
+        return ON
+    movable = movable_parameters(step)
+    if target.param in movable:
+        return movable[target.param]
+    allowed = dict.fromkeys(_BAND_INDEX.sub("/N/", name) for name in movable)
+    raise CoreError(f'"{target.param}" of a {step.kind} cannot be moved; allowed are {", ".join([ON.name, *allowed])}')
+
+
+def movable_parameters(step: Step) -> dict[str, Parameter]:
+    """Return what can move of an effect beside its `on`, by the name that a move calls it."""
+    movable = {parameter.name: parameter for parameter in step.table.parameters if parameter.is_movable}
+    if step.table.bands:
+        movable |= {
+            f"{step.table.bands.name}/{index}/{name}": parameter
+            for index in range(len(step.bands))
+            for name, parameter in BANDS.items()
+            if parameter.is_movable
+        }
+    return movable
 
 
 def _move_problems(plan: Plan) -> Iterator[Problem]:
@@ -283,29 +288,23 @@ def _place_problems(plan: Plan, place: Position, path: str) -> Iterator[Problem]
 def _value_problems(
     plan: Plan, parameter: Parameter, value: MoveValue, path: str, span: tuple[Position, Position]
 ) -> Iterator[Problem]:
-    fault = Problem(path, f"expected {parameter.allowed}, got {_shown(value)}")
+    fault = Problem(path, f"expected {parameter.allowed}, got {json.dumps(moved_document(value))}")
     match value:
         case None:
             is_right = parameter.may_be_null
         case bool():
-            is_right = parameter.type is ParameterType.FLAG
+            is_right = parameter.form is Form.FLAG
         case float():
-            is_numeric = parameter.type in (ParameterType.NUMBER, ParameterType.RATE)
+            is_numeric = parameter.form in (Form.NUMBER, Form.RATE)
             is_right = is_numeric and parameter.low <= value <= parameter.high
-        case NoteValue() if parameter.type is ParameterType.TIME:
+        case NoteValue() if parameter.form is Form.TIME:
             yield from _time_limit(plan, parameter, value, path, span)
             return
         case Milliseconds():
-            is_right = parameter.type is ParameterType.TIME and parameter.low <= value.ms <= parameter.high
+            is_right = parameter.form is Form.TIME and parameter.low <= value.ms <= parameter.high
         case NoteValue():
-            is_right = parameter.type is ParameterType.RATE
+            is_right = parameter.form is Form.RATE
         case _:
             is_right = False
     if not is_right:
         yield fault
-
-
-def _shown(value: MoveValue) -> str:
-    if value is None:
-        return "null"
-    return str(value).lower() if isinstance(value, bool) else f"{value}"

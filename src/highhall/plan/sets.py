@@ -11,12 +11,12 @@ from typing import Any
 
 from highhall.plan.edits import checked, free_name, id_from_name
 from highhall.plan.edits.basics import taken_ids
-from highhall.plan.kinds import KINDS, Parameter, ParameterType
+from highhall.plan.format import Document, document_of, plan_from_document
+from highhall.plan.kinds import Parameter
 from highhall.plan.model import MAIN, ParameterValue, Plan, Return, Send, Step
-from highhall.plan.parse import plan_from_document
 from highhall.plan.problems import PlanRefusedError, Problem
-from highhall.plan.serialise import Document, document_of
 from highhall.timing import Milliseconds, NoteValue, steps_longer
+from highhall.wording import Form
 
 FORMAT = "high-hall-returns"
 VERSION = 1
@@ -49,7 +49,7 @@ class ReturnSet:
 def set_of(plan: Plan, return_ids: Collection[str], name: str, note: str = "") -> ReturnSet:
     """Return some of a plan's returns as a set, all going to main."""
     returns = tuple(
-        replace(r, output=MAIN, mute=False, chain=tuple(s for s in r.chain if s.kind != "duck"))
+        replace(r, output=MAIN, mute=False, chain=tuple(s for s in r.chain if not s.source))
         for r in plan.returns
         if r.id in return_ids
     )
@@ -70,11 +70,11 @@ def varied(kept: ReturnSet, *, size: float = 1.0, steps: int = 0) -> ReturnSet:
 
 def _varied_step(step: Step, size: float, steps: int) -> Step:
     params = dict(step.params)
-    for parameter in KINDS[step.kind].parameters:
+    for parameter in step.table.parameters:
         value = step.value(parameter.name)
-        if parameter.type is ParameterType.TIME and value != Milliseconds(0):
+        if parameter.form is Form.TIME and value != Milliseconds(0):
             params[parameter.name] = _longer(parameter, step, steps)
-        elif parameter.name in {"size", "decay_s"} and size != 1:
+        elif parameter.grows_with_space and size != 1:
             params[parameter.name] = _within(parameter, step.number(parameter.name) * size)
     return replace(step, params=MappingProxyType(params))
 

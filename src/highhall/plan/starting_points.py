@@ -1,6 +1,6 @@
-"""Where to start from: settings of steps, and sets of returns by character and tempo, each with when to use it.
+"""Where to start from: settings of effects, and sets of returns by character and tempo, each with when to use it.
 
-They are plain values as a plan's JSON writes them, so that whatever reads plans reads them.
+Settings of effects stand with their kinds. All are plain values as a plan's JSON writes them, so whatever reads plans reads them.
 """
 
 from collections.abc import Mapping, Sequence
@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from highhall.plan.edits import step_of_kind
+from highhall.plan.kinds import KINDS, filter_params
 from highhall.plan.model import Return, Step
 
 Params = Mapping[str, Any]
@@ -56,51 +57,16 @@ class StartingSet:
         return self.slowest_bpm <= bpm <= self.fastest_bpm
 
 
-def _bands(*bands: tuple[str, float] | tuple[str, float, float]) -> Params:
-    rows = []
-    for shape, hz, *gain in bands:
-        rows.append({"shape": shape, "hz": hz, **({"gain_db": gain[0]} if gain else {})})
-    return {"bands": rows}
+_CLEAN = ("tone", filter_params(("low_cut", 220), ("high_cut", 9000)))
+_THIN = ("tone", filter_params(("low_cut", 350), ("high_cut", 6500)))
+_DARK = ("tone", filter_params(("low_cut", 180), ("high_cut", 4500)))
 
-
-_CLEAN = ("tone", _bands(("low_cut", 220), ("high_cut", 9000)))
-_THIN = ("tone", _bands(("low_cut", 350), ("high_cut", 6500)))
-_DARK = ("tone", _bands(("low_cut", 180), ("high_cut", 4500)))
-
-STARTING_POINTS: tuple[StartingPoint, ...] = (
-    StartingPoint("booth", "Booth", "reverb", {"space": "room", "decay_s": 0.35, "early_db": 2, "size": 0.6}, "Takes the cupboard off a dry voice without a tail that anybody notices."),
-    StartingPoint("wooden-room", "Wooden room", "reverb", {"space": "room", "decay_s": 0.7, "high_ratio": 0.6, "size": 1.2}, "Puts drums and guitars on the same floor."),
-    StartingPoint("bare-chamber", "Bare chamber", "reverb", {"space": "chamber", "decay_s": 1.3, "pre_delay": "1/64"}, "An even bloom behind snare and claps, and behind a voice in a busy mix."),
-    StartingPoint("quick-sheet", "Quick sheet", "reverb", {"space": "plate", "decay_s": 1.1, "high_ratio": 0.8, "pre_delay": "1/64"}, "Bright and dense at once: fast songs, percussion, rhythm guitars."),
-    StartingPoint("slow-sheet", "Slow sheet", "reverb", {"space": "plate", "decay_s": 2.4, "pre_delay": "1/32", "low_ratio": 0.9}, "For a lead voice in a slow song; the pre-delay keeps it in front."),
-    StartingPoint("seated-hall", "Seated hall", "reverb", {"space": "hall", "decay_s": 2.0, "pre_delay": "1/32"}, "Strings, winds and choirs at a natural distance."),
-    StartingPoint("empty-hall", "Empty hall", "reverb", {"space": "hall", "decay_s": 3.8, "pre_delay": "1/16", "early_db": -9}, "Wide and far: pads, last words, the end of a song."),
-    StartingPoint("nave", "Nave", "reverb", {"space": "cathedral", "decay_s": 5.5, "pre_delay": "1/16"}, "One instrument alone in a bridge; never all of them."),
-    StartingPoint("rising-light", "Rising light", "reverb", {"space": "hall", "decay_s": 5.0, "shift_semitones": 12, "shift_feed": 0.35}, "Pads and guitars that should glow an octave up."),
-    StartingPoint("sinking-floor", "Sinking floor", "reverb", {"space": "cathedral", "decay_s": 4.0, "shift_semitones": -12, "shift_feed": 0.3}, "A drop before a refrain, thrown on one hit."),
-    StartingPoint("close-slap", "Close slap", "echo", {"left": "90ms", "right": "115ms"}, "One repeat too short to count: thickens a voice in place of a reverb."),
-    StartingPoint("quarter-repeats", "Quarter repeats", "echo", {"left": "1/4", "right": "1/4", "feedback": 0.35, "low_cut_hz": 200, "high_cut_hz": 4500}, "Long notes that should carry on behind the voice."),
-    StartingPoint("dotted-pair", "Dotted pair", "echo", {"left": "1/8.", "right": "1/4", "feedback": 0.3, "low_cut_hz": 250, "high_cut_hz": 5000}, "Fills straight rhythms with what they leave open."),
-    StartingPoint("side-to-side", "Side to side", "echo", {"left": "1/8", "right": "1/8", "input": "left", "cross": 1, "feedback": 0.5, "high_cut_hz": 5000}, "A single hit that walks through the picture."),
-    StartingPoint("triplet-shadow", "Triplet shadow", "echo", {"left": "1/4T", "right": "1/8T", "feedback": 0.3, "high_cut_hz": 3500}, "Loosens a stiff grid, under guitars and keys."),
-    StartingPoint("worn-machine", "Worn machine", "echo", {"left": "1/8.", "right": "1/8.", "feedback": 0.45, "wow_depth_ms": 0.6, "wow_hz": 0.6, "drive": 0.3, "low_cut_hz": 180, "high_cut_hz": 3200}, "Repeats that age: voices and guitars in slow songs."),
-    StartingPoint("half-width", "Half width", "offset", {"right_ms": 11}, "A mono synth that should reach across without a repeat."),
-    StartingPoint("second-take", "Second take", "doubler", {}, "As if sung twice: choruses, backing voices."),
-    StartingPoint("loose-takes", "Loose takes", "doubler", {"left_ms": 19, "right_ms": 31, "left_cents": -12, "right_cents": 11}, "Further apart, for gang voices and guitars."),
-    StartingPoint("slow-shimmer", "Slow shimmer", "chorus", {"rate": 0.35, "depth": 0.5}, "Pads and clean guitars that stand still."),
-    StartingPoint("many-hands", "Many hands", "chorus", {"rate": 0.8, "depth": 0.4, "voices": 4}, "Makes one string or voice a section."),
-    StartingPoint("two-bar-sweep", "Two-bar sweep", "flanger", {"rate": "2/1", "depth": 0.8}, "Cymbals and distorted guitars in a break."),
-    StartingPoint("walking-repeats", "Walking repeats", "autopan", {"rate": "1/2", "depth": 0.8}, "Behind an echo: every repeat lands elsewhere."),
-    StartingPoint("firm-middle", "Firm middle", "width", {"width": 1.2, "bass_mono_hz": 140}, "A wide return that leaves bass and kick alone."),
-    StartingPoint("warm-edge", "Warm edge", "drive", {"amount": 0.25, "tone_hz": 7000}, "Before a plate, so that its tail is heard in a loud mix."),
-    StartingPoint("torn-edge", "Torn edge", "drive", {"amount": 0.7, "tone_hz": 4500}, "A throw that should sound broken."),
-    StartingPoint("old-sampler", "Old sampler", "crush", {"bits": 9, "rate_hz": 14000}, "Grit on a drum room."),
-    StartingPoint("clear-lows", "Clear lows", "tone", _bands(("low_cut", 220)), "The first thing on any return that many instruments feed."),
-    StartingPoint("behind-the-voice", "Behind the voice", "tone", _bands(("low_cut", 250), ("bell", 2600, -4), ("high_cut", 7500)), "Takes out of the return what makes words clear, so that the dry voice has it alone."),
-    StartingPoint("through-the-wall", "Through the wall", "tone", _bands(("low_cut", 400), ("high_cut", 2200)), "Far away, small, remembered."),
-    StartingPoint("breathing", "Breathing", "leveler", {"threshold_db": -26, "ratio": 3, "attack_ms": 15, "release_ms": 150}, "Feeds a reverb evenly from an uneven part."),
-)  # fmt: skip
-"""Impulse and duck have none: they need a response, or a track, of the song."""
+STARTING_POINTS: tuple[StartingPoint, ...] = tuple(
+    StartingPoint(start.id, start.name, kind.name, start.params, start.when)
+    for kind in KINDS.values()
+    for start in kind.starts
+)
+"""Those of all kinds. Impulse and ducker have none: they need a response, or a track, of the song."""
 
 STARTING_SETS: tuple[StartingSet, ...] = (
     StartingSet("close-and-dry", "Close and dry", 60, 200, (

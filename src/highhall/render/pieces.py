@@ -1,8 +1,8 @@
 """Pieces: stretches of two seconds of one lane (dry, or one return), as they reach main.
 
-A piece's key is the hash of all that can be heard in it: the lane's chain, its feeds as curves over the
-piece and the tail before it, the stems' contents, and the engine's version. So an edit at bar 40 leaves
-the keys of bars 1 to 39 as they are, and equal keys mean equal sound.
+A piece's key is the hash of all that can be heard in it: every value of the lane's effects, those that nobody has set
+too; its feeds as curves over the piece and the tail before it; the tempo map in seconds; the stems' contents; and the
+engine's version. So an edit at bar 40 leaves the keys of bars 1 to 39 as they are, and equal keys mean equal sound.
 """
 
 import hashlib
@@ -11,9 +11,9 @@ import threading
 from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from importlib.metadata import version
 from pathlib import Path
 
-import numba
 import numpy as np
 from numpy.typing import NDArray
 
@@ -22,12 +22,12 @@ from highhall.curves import Curve, StepCurves
 from highhall.effects import NO_RESPONSES, Chain, Response, Signal, Tone
 from highhall.plan import MAIN, Group, Plan, Return, Step, Track
 from highhall.plan.order import feeding_returns, return_stages
-from highhall.plan.serialise import band_document, step_document
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
 
 PIECE_S = 2
-_ENGINE_FOLDERS = ("timing", "curves", "effects", "render")
+_ENGINE_FOLDERS = ("timing", "wording", "plan", "interchange", "curves", "effects", "render")
+_LIBRARIES = ("numpy", "numba", "scipy", "soxr", "soundfile")
 
 
 def _engine_version() -> str:
@@ -37,7 +37,8 @@ def _engine_version() -> str:
     for folder in _ENGINE_FOLDERS:
         for path in sorted((root / folder).rglob("*.py")):
             digest.update(path.read_bytes())
-    return f"{digest.hexdigest()[:16]} {np.__version__} {numba.__version__} {platform.machine()}"
+    libraries = " ".join(f"{name} {version(name)}" for name in _LIBRARIES)
+    return f"{digest.hexdigest()[:16]} {libraries} {platform.machine()}"
 
 
 ENGINE_VERSION = _engine_version()
@@ -103,9 +104,11 @@ class LanePieces:
         self.memory = max(self.leads.values())
         curves = self._curves()
         still = [curve.constant for curve in curves]
-        self._fixed = _hashed(ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still)
+        moving_steps = [step for step in self._steps() if step.moves]
+        reach = [step.reach for step in moving_steps]
+        self._fixed = _hashed(ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still, reach)
         self._moving: list[Curve | StepCurves] = [c for c, value in zip(curves, still, strict=True) if value is None]
-        self._moving += [step for step in self._steps() if step.moves]
+        self._moving += moving_steps
 
     def _curves(self) -> list[Curve]:
         plan = self.plan
@@ -154,21 +157,20 @@ class LanePieces:
 
     @staticmethod
     def _group(group: Group) -> tuple[object, ...]:
-        return (group.id, group.level_db, group.mute, [band_document(b) for b in group.tone])
+        return (group.id, group.level_db, group.mute, group.tone)
 
     def _return(self, return_: Return) -> tuple[object, ...]:
         plan = self.plan
-        steps = [(step_document(step), self._heard_by(step)) for step in return_.chain]
-        times = [(str(t.at), t.bpm, str(t.beat), t.ramp) for t in plan.song.tempos]
+        steps = [(s.kind, s.on, sorted(s.values.items()), self._heard_by(s)) for s in return_.chain]
         output = None if return_.output == MAIN else self._group(plan.group(return_.output))
         feeds = [(send.tap, self._source(send.source, send.tap)) for send in plan.sends_into(return_.id)]
-        return (return_.id == self.lane, steps, times, output, feeds)
+        return (return_.id == self.lane, steps, plan.song.time.tempos.stretches, output, feeds)
 
     def _heard_by(self, step: Step) -> object:
         """Return what a step hears beside what it is fed."""
-        if step.kind == "impulse":
-            return self._hashes[str(step.value("ir"))]
-        return self._source(str(step.value("key")), "post") if step.kind == "duck" else None
+        response = None if step.response is None else self._hashes[step.response]
+        source = None if step.source is None else self._source(step.source, "post")
+        return response, source
 
     def _source(self, source: str, tap: str) -> object:
         plan = self.plan

@@ -16,8 +16,7 @@ _LET_GO_FRAMES = 1 << 20
 
 def response_paths(plan: Plan) -> list[str]:
     """Return the paths of a plan's impulse responses, each once."""
-    steps = [step for return_ in plan.returns for step in return_.chain if step.kind == "impulse"]
-    return sorted({str(step.value("ir")) for step in steps})
+    return sorted({step.response for return_ in plan.returns for step in return_.chain if step.response})
 
 
 class Stems:

@@ -77,6 +77,11 @@ class TempoMap:
         self._starts_s = [segment.start_s for segment in self._segments]
 
     @property
+    def stretches(self) -> tuple[tuple[float, ...], ...]:
+        """All that the map is: of each stretch its start in whole notes and in seconds, its speed there, and its slope."""
+        return tuple((s.start, s.start_s, s.speed, s.slope) for s in self._segments)
+
+    @property
     def is_constant(self) -> bool:
         """Whether one tempo holds from the first bar to the last."""
         return all(s.slope == 0 and s.speed == self._segments[0].speed for s in self._segments)

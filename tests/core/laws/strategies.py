@@ -5,7 +5,8 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from highhall.plan.kinds import CUT_SLOPES_DB_OCT, KINDS, Parameter, ParameterType
+from highhall.plan.kinds import CUT_SLOPES_DB_OCT, KINDS, Parameter
+from highhall.wording import Form
 from tests.core.plans import make_document
 
 levels = st.one_of(st.none(), st.floats(-60, 6))
@@ -26,22 +27,24 @@ bands = st.fixed_dictionaries(
 
 
 def values(parameter: Parameter) -> st.SearchStrategy[Any]:
-    match parameter.type:
-        case ParameterType.CHOICE:
+    match parameter.form:
+        case Form.CHOICE:
             return st.sampled_from(parameter.choices)
-        case ParameterType.FLAG:
+        case Form.FLAG:
             return st.booleans()
-        case ParameterType.TIME:
+        case Form.TIME:
             return st.one_of(notes, st.floats(max(parameter.low, 1), parameter.high).map(lambda ms: f"{ms:.3f}ms"))
-        case ParameterType.RATE:
+        case Form.RATE:
             return st.one_of(st.floats(parameter.low, parameter.high), st.just("1/4"))
-        case ParameterType.BANDS:
+        case Form.LIST:
             return st.lists(bands, max_size=8)
-        case ParameterType.PATH:
-            return st.just("voice" if parameter.name == "key" else "ir/room.wav")
-        case ParameterType.WHOLE_NUMBER:
+        case Form.PATH:
+            return st.just("ir/room.wav")
+        case Form.ID:
+            return st.just("voice")
+        case Form.WHOLE_NUMBER:
             return st.integers(int(parameter.low), int(parameter.high))
-        case ParameterType.NUMBER:
+        case Form.NUMBER:
             number = st.floats(parameter.low, parameter.high)
             return st.one_of(st.none(), number) if parameter.may_be_null else number
 

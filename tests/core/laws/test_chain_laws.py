@@ -7,7 +7,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from highhall.plan.kinds import KINDS, Kind, Parameter, ParameterType
+from highhall.plan.kinds import KINDS, Kind, Parameter
+from highhall.wording import Form
 from tests.core.laws.strategies import values
 from tests.core.signals import RATE, click_db, db, in_blocks, moved_chain, pink_noise, power
 
@@ -19,14 +20,14 @@ NOTES = ["1/1", "1/4.", "1/8T"]
 
 def value_of(parameter: Parameter) -> st.SearchStrategy[Any]:
     """What the table allows, numbers at their ends most of all, times short enough for the sound that is rendered."""
-    match parameter.type:
-        case ParameterType.TIME:
+    match parameter.form:
+        case Form.TIME:
             return st.sampled_from(TIMES)
-        case ParameterType.RATE:
+        case Form.RATE:
             return st.one_of(st.floats(parameter.low, parameter.high), st.sampled_from(NOTES))
-        case ParameterType.BANDS:
+        case Form.LIST:
             return st.lists(bands(), min_size=1, max_size=4)
-        case ParameterType.NUMBER:
+        case Form.NUMBER:
             return st.one_of(values(parameter), st.sampled_from([parameter.low, parameter.high]))
     return values(parameter)
 

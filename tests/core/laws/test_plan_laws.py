@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highhall.plan import PlanRefusedError, Problem, document_of, parse_plan, plan_from_document, write_plan
-from highhall.plan.schema import plan_schema
+from highhall.plan.format import plan_schema
 from tests.core.laws.strategies import damaged, documents
 from tests.core.plans import example, make_document
 

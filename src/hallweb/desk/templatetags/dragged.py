@@ -4,7 +4,6 @@ from django import template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from hallweb.desk.entry import is_percent
 from highhall.plan.kinds import LEVEL, PAN
 
 register = template.Library()
@@ -16,6 +15,5 @@ _DRAGGED = {"level": LEVEL, "pan": PAN}
 def dragged(drag: str) -> SafeString:
     """Return the attributes of a field whose figure can be dragged: a `level` or `pan`, and its limits."""
     parameter = _DRAGGED[drag]
-    scale = 100 if is_percent(parameter) else 1
-    limits = (f"{limit * scale:g}" for limit in (parameter.low, parameter.high))
+    limits = (f"{limit * parameter.unit.factor:g}" for limit in (parameter.low, parameter.high))
     return format_html('data-drag="{}" data-low="{}" data-high="{}"', drag, *limits)

@@ -10,13 +10,13 @@ from django.views.decorators.http import require_POST
 from hallweb.desk.bench import NO_ERRORS, Errors, group_context
 from hallweb.desk.changes import Change, group_change, posted_change
 from hallweb.desk.context import edited, frame_context, item_or_404, open_song, refused, sentence_of
-from hallweb.desk.fields import BAND_NAMES, NEW_BANDS
 from hallweb.desk.tone_pictures import tone_picture
 from hallweb.desk.views.returns import TEMPLATE, band_part
 from hallweb.songs.actions import SongState
 from highhall.errors import CoreError
 from highhall.plan import Band, Plan, Step
 from highhall.plan.edits import id_from_name, set_group, set_return, set_step
+from highhall.plan.kinds import SHAPES
 
 
 @login_required
@@ -24,22 +24,22 @@ from highhall.plan.edits import id_from_name, set_group, set_return, set_step
 def add(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Add a filter band to a return's last tone step, or to a group; a chain without a tone step gets one."""
     shape = request.POST.get("shape", "")
-    if shape not in NEW_BANDS:
-        return refused(request, f"Choose a filter: {', '.join(BAND_NAMES.values())}.")
-    band = Band(shape=shape, hz=NEW_BANDS[shape])
+    if shape not in SHAPES:
+        return refused(request, f"Choose a filter: {', '.join(each.label for each in SHAPES.values())}.")
+    band = Band(shape=shape, hz=SHAPES[shape].starts_at_hz)
 
     def edit(plan: Plan) -> Plan:
         if _is_group(plan, key):
             return set_group(plan, key, tone=(*plan.group(key).tone, band))
         return_ = item_or_404(plan.returns, key)
-        tone = next((s for s in reversed(return_.chain) if s.kind == "tone"), None)
+        tone = next((s for s in reversed(return_.chain) if s.table.bands), None)
         if tone is None:
             step_id = id_from_name("tone", {s.id for s in return_.chain})
             added = Step(id=step_id, kind="tone", params={"bands": (band,)})
             return set_return(plan, key, chain=(*return_.chain, added))
         return set_step(plan, key, tone.id, params={"bands": (*tone.bands, band)})
 
-    return edited(request, song_id, f"Add {BAND_NAMES[shape].lower()}", edit, _answer(request, key))
+    return edited(request, song_id, f"Add {band.label.lower()}", edit, _answer(request, key))
 
 
 @login_required

@@ -11,6 +11,7 @@ from hallweb.songs.responses import provide_response
 from highhall.errors import CoreError
 from highhall.plan import Plan, Return, Step
 from highhall.plan.edits import add_step, place_step, remove_step, set_step, step_of_kind
+from highhall.plan.kinds import KINDS, Kind
 from highhall.plan.starting_points import STARTING_POINTS
 
 _POINTS = {point.id: point for point in STARTING_POINTS}
@@ -29,30 +30,34 @@ def add(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     return edited(
         request,
         song_id,
-        f"Add {step.kind}",
+        f"Add {step.table.label.lower()}",
         lambda plan: add_step(plan, key, step),
         lambda state: band_part(request, state, key),
     )
 
 
 def _step_to_add(opened: SongState, return_: Return, start: str) -> Step:
-    """Return the step that a choice stands for: a starting point, an impulse response, or a duck by the loudest feed."""
+    """Return the effect that a choice stands for: a starting point, an impulse response, or one that hears the loudest feed."""
     kind, _, path = start.partition(":")
     if kind == "ir":
         provide_response(opened.song, path)
         return step_of_kind("impulse", "impulse", {"ir": path})
-    if kind == "duck":
-        plan = opened.plan
-        keys = [item.id for items in (plan.tracks, plan.groups) for item in items]
-        if not keys:
-            raise CoreError("a duck needs a track to listen to; bring stems in on the Song screen first")
-        feeds = [s for s in plan.sends_into(return_.id) if s.source in keys and s.level_db is not None]
-        loudest = max(feeds, key=lambda send: send.level_db or 0.0).source if feeds else keys[0]
-        return step_of_kind("duck", "duck", {"key": loudest})
+    source = KINDS[kind].source if kind in KINDS else None
+    if source:
+        return _listening_step(opened.plan, return_, KINDS[kind], source.name)
     point = _POINTS.get(start)
     if point is None:
-        raise CoreError(f"choose a step to add, such as {STARTING_POINTS[0].name}")
+        raise CoreError(f"choose an effect to add, such as {STARTING_POINTS[0].name}")
     return point.step
+
+
+def _listening_step(plan: Plan, return_: Return, kind: Kind, name: str) -> Step:
+    sources = [item.id for items in (plan.tracks, plan.groups) for item in items]
+    if not sources:
+        raise CoreError(f"a {kind.label.lower()} needs a track to listen to; bring stems in on the Song screen first")
+    feeds = [s for s in plan.sends_into(return_.id) if s.source in sources and s.level_db is not None]
+    loudest = max(feeds, key=lambda send: send.level_db or 0.0).source if feeds else sources[0]
+    return step_of_kind(kind.name, kind.name, {name: loudest})
 
 
 @login_required
@@ -76,5 +81,5 @@ def change(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         raise Http404
 
     words = {"earlier": "Earlier", "later": "Later", "remove": "Remove", "switch": "Off" if step.on else "On"}
-    label = f"{words.get(what, what)}: {step.kind}, {return_.name}"
+    label = f"{words.get(what, what)}: {step.table.label.lower()}, {return_.name}"
     return edited(request, song_id, label, edit, lambda state: band_part(request, state, key))

@@ -5,8 +5,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import edited, open_song, refused, sentence_of
-from hallweb.desk.entry import EntryError, parse_number
-from hallweb.desk.move_entry import parse_length, parse_value, posted_cells
+from hallweb.desk.move_entry import parse_value, posted_cells
 from hallweb.desk.views.moves import sheet
 from hallweb.desk.views.throws import throwing
 from hallweb.songs.actions import SongState
@@ -16,6 +15,7 @@ from highhall.plan.edits import clear_cells, copy_section, nudge_cells, remove_m
 from highhall.plan.edits.moves import Cell
 from highhall.plan.model import MoveValue
 from highhall.plan.move_table import target_place
+from highhall.wording import EntryError, parse_length, parse_number
 
 
 @login_required

@@ -8,7 +8,6 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import edited, open_song, refused, sentence_of
-from hallweb.desk.entry import EntryError, parse_position
 from hallweb.desk.move_entry import parse_value, posted_targets
 from hallweb.desk.move_targets import target_label
 from hallweb.desk.views.moves import sheet
@@ -19,6 +18,7 @@ from highhall.plan.edits import set_points
 from highhall.plan.kinds import LEVEL, Scale
 from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter
+from highhall.wording import EntryError, parse_position
 
 _RIDE_TOLERANCE_DB = 0.5
 _LONGEST_RIDE = 20_000

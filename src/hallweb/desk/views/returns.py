@@ -26,7 +26,7 @@ from hallweb.desk.tone_pictures import bands_of, tone_picture
 from hallweb.songs.actions import SongState
 from hallweb.songs.responses import provide_response
 from highhall.errors import CoreError
-from highhall.plan import Band, Plan, Step
+from highhall.plan import Band, Plan, Return, Step
 from highhall.plan.edits import (
     add_return,
     copy_return,
@@ -176,12 +176,16 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
     try:
         change = _posted_change(request, opened.plan, key)
-        if path.endswith("/ir"):
+        if _names_response(return_, path):
             provide_response(opened.song, text)
     except CoreError as error:
         return refuse(error)
     label = f"{change.what}, {return_.name}"
     return edited(request, song_id, label, change.edit, lambda state: band_part(request, state, key), refuse)
+
+
+def _names_response(return_: Return, path: str) -> bool:
+    return any(path == f"step/{s.id}/{s.table.response.name}" for s in return_.chain if s.table.response)
 
 
 def _posted_change(request: HttpRequest, plan: Plan, key: str) -> Change:

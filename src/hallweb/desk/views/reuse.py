@@ -10,7 +10,6 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk.bench import STARTS, BenchState
 from hallweb.desk.context import edited, item_or_404, open_song, refused, sentence_of
-from hallweb.desk.entry import EntryError, parse_name
 from hallweb.desk.sets_panel import sets_context
 from hallweb.desk.views.returns import band_part, sheet
 from hallweb.songs.actions import SongState
@@ -20,10 +19,11 @@ from highhall.errors import CoreError
 from highhall.measure.predictions import loudness_gain_db
 from highhall.plan import MAIN, Plan
 from highhall.plan.edits import add_step, exchange_step, place_step, set_return
-from highhall.plan.kinds import KINDS, LEVEL
-from highhall.plan.reader import load_json
+from highhall.plan.json.reader import load_json
+from highhall.plan.kinds import LEVEL
 from highhall.plan.sets import ReturnSet, add_set, set_from_document, set_of, varied
 from highhall.plan.starting_points import STARTING_SETS
+from highhall.wording import EntryError, parse_name
 
 _LARGEST_BYTES = 1 << 20
 _SIZES, _STEPS = (0.25, 4.0), (-6, 6)
@@ -42,7 +42,7 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
     def edit(plan: Plan) -> Plan:
         current = plan.return_(key)
-        first = next((s for s in current.chain if KINDS[s.kind].makes_wet), None)
+        first = next((s for s in current.chain if s.table.makes_wet), None)
         if first is None:
             changed = place_step(add_step(plan, key, point.step), key, point.step.id, -len(current.chain))
         else:

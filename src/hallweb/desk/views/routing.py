@@ -6,10 +6,10 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import edited, item_or_404, open_song, refused
 from hallweb.desk.drawers import onward
-from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.views.returns import sheet
 from highhall.plan.edits import remove_send, set_send
 from highhall.plan.kinds import LEVEL
+from highhall.wording import EntryError
 
 _NEW_LEVEL_DB = "-12"
 
@@ -30,7 +30,7 @@ def feed_on(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     if way.refusal:
         return refused(request, f"{return_.name} cannot feed {other.name}, since {way.refusal}.")
     try:
-        level = parse_entry(LEVEL, request.POST.get("value", _NEW_LEVEL_DB))
+        level = LEVEL.read(request.POST.get("value", _NEW_LEVEL_DB))
     except EntryError as error:
         return refused(request, str(error))
     return edited(

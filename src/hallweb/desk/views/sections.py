@@ -5,11 +5,11 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import edited, open_song, refused
-from hallweb.desk.entry import EntryError, parse_name, parse_position
 from hallweb.desk.song_sheet import sheet
 from highhall.plan import Plan, Section
 from highhall.plan import edits as plan_edits
 from highhall.timing import Position
+from highhall.wording import EntryError, parse_name, parse_position
 
 
 def _section_or_404(plan: Plan, key: str) -> Section:

@@ -10,7 +10,6 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk.bench import STARTS, by_kind
 from hallweb.desk.context import edited, frame_context, open_song, play_position, refused, show_screen
-from hallweb.desk.entry import EntryError, parse_entry, parse_number
 from hallweb.desk.matrix import BAR_PX, NEW_SEND_DB, Crossings, matrix_context, ticks
 from hallweb.songs.actions import SongState
 from hallweb.songs.wetness import wet_readings
@@ -31,6 +30,7 @@ from highhall.plan.edits import (
 from highhall.plan.edits.many_sends import Level, Pair
 from highhall.plan.edits.moves import NEW_RAMP
 from highhall.plan.kinds import LEVEL, PAN
+from highhall.wording import EntryError, parse_number
 
 TEMPLATE = "desk/sends.html"
 WET_PX = 112
@@ -97,7 +97,7 @@ def _edit(plan: Plan, source: str, target: str, section: str, field: str, text: 
         case "level" if send and not text.strip():
             return "Remove send", lambda p: remove_send(p, source, target)
         case "level" if send:
-            level_db = parse_entry(LEVEL, text)
+            level_db = LEVEL.read(text)
             if section:
                 return "Level in section", lambda p: set_section_value(p, move_target, section, level_db, ramp=NEW_RAMP)  # type: ignore[arg-type]
             return "Level", lambda p: set_send(p, source, target, level_db=level_db)
@@ -160,7 +160,7 @@ def _edit_many(request: HttpRequest, plan: Plan, pairs: list[Pair], section: str
             share = parse_number(text.rstrip("% "), "Type how far apart they are to be in per cent, such as 50.") / 100
             return "Scale", lambda p: scale_sends(p, pairs, share, **where)
         case "pan":
-            pan = parse_entry(PAN, text)
+            pan = PAN.read(text)
             return "Pan", lambda p: change_sends(p, pairs, pan=pan)
         case "pre" | "post" as tap:
             return f"{tap.capitalize()} fader", lambda p: change_sends(p, pairs, tap=tap)
@@ -189,7 +189,7 @@ def _new_return(plan: Plan, pairs: list[Pair], start: str) -> tuple[str, Edit]:
 
 
 def _level(text: str) -> Level:
-    value = parse_entry(LEVEL, text)
+    value = LEVEL.read(text)
     return float(value) if isinstance(value, (int, float)) else None
 
 

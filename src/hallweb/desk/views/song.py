@@ -8,7 +8,6 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import item_or_404, open_song, refused, show_screen
-from hallweb.desk.entry import EntryError, parse_entry
 from hallweb.desk.song_charts import Window, level_picture, spectrum_bars, spectrum_labels, wave_picture
 from hallweb.desk.song_sheet import TEMPLATE, View, song_context, window_context
 from hallweb.desk.song_words import decibels, ring_words, warnings_of
@@ -18,11 +17,10 @@ from hallweb.songs.models import Stem
 from hallweb.songs.tasks import ask_to_measure
 from highhall.measure import Material
 from highhall.plan import Plan, Section, Track
-from highhall.plan.kinds import Parameter, ParameterType
+from highhall.wording import DECIBELS, EntryError, Quantity
 
-_THRESHOLD = Parameter(
-    name="threshold_db", type=ParameterType.NUMBER, unit="dB", low=-90, high=0, meaning="from where a stem sounds"
-)
+_THRESHOLD = Quantity(unit=DECIBELS, low=-90, high=0)
+"""From which level a stem is said to sound."""
 
 
 @login_required
@@ -128,7 +126,7 @@ def set_threshold(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     stem = _stem_of(opened, track)
     text = request.POST.get("value", "")
     try:
-        value = parse_entry(_THRESHOLD, text) if text else None
+        value = _THRESHOLD.read(text) if text else None
     except EntryError as error:
         return refused(request, f"Threshold of {track.name}: {error}")
     Stem.objects.filter(pk=stem.pk).update(threshold_db=value)

@@ -9,12 +9,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import sentence_of
-from hallweb.desk.entry import BEATS
 from hallweb.songs.actions import create_song
 from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
 from highhall.plan import PlanRefusedError, plan_from_document
-from highhall.plan.parse import FORMAT, VERSION
+from highhall.plan.format import FORMAT, VERSION
+from highhall.wording import BEATS
 
 _FIRST_BARS = 8
 

@@ -7,14 +7,11 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import edited, open_song, refused, sentence_of
-from hallweb.desk.entry import EntryError, parse_position
 from hallweb.desk.move_entry import (
     THROW_DB,
     THROW_IN,
     THROW_LENGTH,
     THROW_OUT,
-    parse_length,
-    parse_optional,
     parse_value,
     posted_targets,
 )
@@ -28,6 +25,7 @@ from highhall.plan import Edit, Plan, SendTarget, Target, Throw
 from highhall.plan.edits import add_throws, change_throws, remove_throws
 from highhall.plan.edits.moves import Cell
 from highhall.plan.move_table import target_place
+from highhall.wording import EntryError, parse_length, parse_optional_length, parse_position
 
 
 @login_required
@@ -42,7 +40,7 @@ def throw_one(request: HttpRequest, song_id: int) -> HttpResponse:
         if not number.isdecimal() or int(number) >= len(ends):
             raise Http404
         value = parse_value(opened.plan, target, request.POST.get("throw", THROW_DB))
-        lengths = [parse_optional(request.POST.get(name, default)) for name, default in (("length", THROW_LENGTH), ("ramp_in", THROW_IN), ("ramp_out", THROW_OUT))]  # fmt: skip
+        lengths = [parse_optional_length(request.POST.get(name, default)) for name, default in (("length", THROW_LENGTH), ("ramp_in", THROW_IN), ("ramp_out", THROW_OUT))]  # fmt: skip
     except (EntryError, CoreError) as error:
         return refused(request, sentence_of(error))
     throw = last_word_throw(opened.plan.song, ends[int(number)], value, *lengths)
@@ -73,8 +71,8 @@ def change_throw(request: HttpRequest, song_id: int) -> HttpResponse:
             fields: dict[str, Any] = {
                 "value": parse_value(plan, target, post.get("value", "")),
                 "length": parse_length(post.get("length", "")),
-                "ramp_in": parse_optional(post.get("ramp_in", "")),
-                "ramp_out": parse_optional(post.get("ramp_out", "")),
+                "ramp_in": parse_optional_length(post.get("ramp_in", "")),
+                "ramp_out": parse_optional_length(post.get("ramp_out", "")),
             }
             if len(places) == 1 and post.get("start", "").strip():
                 fields["at"] = parse_position(post["start"])
@@ -108,7 +106,10 @@ def throwing(request: HttpRequest, opened: SongState, cells: list[Cell], what: s
     """
     post, plan = request.POST, opened.plan
     song = plan.song
-    ramp_in, ramp_out = parse_optional(post.get("ramp_in", THROW_IN)), parse_optional(post.get("ramp_out", THROW_OUT))
+    ramp_in, ramp_out = (
+        parse_optional_length(post.get("ramp_in", THROW_IN)),
+        parse_optional_length(post.get("ramp_out", THROW_OUT)),
+    )
     length = None if post.get("until") == "next" else parse_length(post.get("length", THROW_LENGTH))
     every = post.get("every", "1")
     if not every.isdecimal() or not 1 <= int(every) <= 32:

@@ -10,7 +10,6 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import changed, open_song, refused, sentence_of
-from hallweb.desk.entry import EntryError, parse_bar, parse_meter, parse_position, parse_tempo
 from hallweb.desk.song_sheet import TEMPLATE, sheet
 from hallweb.songs.actions import edit_time, stems_end_s
 from hallweb.songs.material import kept_material
@@ -22,6 +21,7 @@ from highhall.measure import estimate_tempo
 from highhall.plan import Edit, Song, Tempo
 from highhall.plan import edits as plan_edits
 from highhall.timing import NoteValue, Position
+from highhall.wording import EntryError, parse_bar, parse_meter, parse_position, parse_tempo
 
 MIDI_SUFFIXES = frozenset({".mid", ".midi", ".smf"})
 _LARGEST_TABLE = 8 << 20

@@ -7,13 +7,13 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from hallweb.desk.context import edited, open_song, refused
-from hallweb.desk.entry import EntryError, parse_entry, parse_name
 from hallweb.desk.song_sheet import sheet
 from hallweb.songs.models import Stem
 from hallweb.songs.tasks import ask_to_measure
 from highhall.plan import Edit, Plan, Track
 from highhall.plan import edits as plan_edits
 from highhall.plan.kinds import LEVEL, PAN
+from highhall.wording import EntryError, parse_name
 
 
 def _chosen(request: HttpRequest, plan: Plan) -> list[Track]:
@@ -52,13 +52,13 @@ def _change(tracks: list[Track], field: str, text: str) -> tuple[Edit, str]:
         case "group":
             fields, what = {"group": text or None}, "Group"
         case "level_db":
-            fields, what = {"level_db": parse_entry(LEVEL, text)}, "Level"
+            fields, what = {"level_db": LEVEL.read(text)}, "Level"
         case "pan":
-            fields, what = {"pan": parse_entry(PAN, text)}, "Pan"
+            fields, what = {"pan": PAN.read(text)}, "Pan"
         case "mute":
             fields, what = {"mute": not all(track.mute for track in tracks)}, "Mute"
         case "nudge":
-            by_db = parse_entry(LEVEL, text)
+            by_db = LEVEL.read(text)
             if not isinstance(by_db, (int, float)):
                 raise EntryError("Type a number of dB such as 2 or -1.5.")
             return (lambda plan: plan_edits.nudge_levels(plan, ids, float(by_db))), "Nudge"

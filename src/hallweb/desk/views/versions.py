@@ -9,7 +9,6 @@ from django.views.decorators.http import require_POST
 
 from hallweb.desk.comparison import difference_rows
 from hallweb.desk.context import base_revision, changed, frame_context, open_song, refused, sentence_of, show_screen
-from hallweb.desk.entry import EntryError, parse_name
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Song, Version
 from hallweb.songs.revisions import plan_of
@@ -17,6 +16,7 @@ from hallweb.songs.versions import keep_version, open_version, take_from_version
 from highhall.advise.preference import chance_of_guessing
 from highhall.errors import CoreError
 from highhall.plan.differences import differences
+from highhall.wording import EntryError, parse_name
 
 TEMPLATE = "desk/versions.html"
 _MOST_ROUNDS = 20

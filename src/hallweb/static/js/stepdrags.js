@@ -2,6 +2,7 @@
 // note values. What is held is drawn in the hand's colour; letting go is the edit, Escape lets go unchanged.
 
 import { written } from "./figures.js";
+import { gainOf } from "./levels.js";
 import { edit } from "./requests.js";
 
 const NEAR_PX = 8;
@@ -36,7 +37,7 @@ function inPicture(event, picture) {
 function isAtLine(event, cell) {
   const row = cell.closest("[data-move-row]");
   const [, y] = inPicture(event, cell.closest("[data-move-picture]"));
-  return "level" in row.dataset && cell.dataset.text !== "closed" && Math.abs(y - Number(cell.dataset.y)) <= NEAR_PX;
+  return "level" in row.dataset && gainOf(cell.dataset.text) > 0 && Math.abs(y - Number(cell.dataset.y)) <= NEAR_PX;
 }
 
 function begin(event) {

@@ -2,5 +2,6 @@
 
 from highhall.effects.tone.bands import response_db, sections_of
 from highhall.effects.tone.effect import Tone
+from highhall.effects.tone.moved import MovingTone, tone_of
 
-__all__ = ["Tone", "response_db", "sections_of"]
+__all__ = ["MovingTone", "Tone", "response_db", "sections_of", "tone_of"]

@@ -11,7 +11,7 @@ import numpy as np
 from highhall.curves import Curve, StepCurves, runs
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.tone.bands import HIGHEST_SHARE, sections_of
-from highhall.effects.tone.effect import SectionFilter, memory_s
+from highhall.effects.tone.effect import SectionFilter, Tone, memory_s
 from highhall.effects.tone.kernel import filter_gliding
 from highhall.plan.model import Band
 
@@ -89,3 +89,9 @@ class MovingTone:
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the filtered block."""
         return self._bands.process(block, start_sample)
+
+
+def tone_of(step: StepCurves) -> Tone | MovingTone:
+    """Return a tone effect at work, whether its bands move or not."""
+    moves = any("/" in name for name in step.moves)
+    return MovingTone(step) if moves else Tone(step.step.bands, step.sample_rate)

@@ -7,10 +7,9 @@ from itertools import chain, count
 from typing import TypeVar
 
 from highhall.errors import CoreError
+from highhall.plan.format import document_of, plan_from_document
+from highhall.plan.json.chains import free_id
 from highhall.plan.model import MAIN, Group, Move, Plan, Return, Section, SendTarget, Step, Track
-from highhall.plan.parse import plan_from_document
-from highhall.plan.parse_values import free_id
-from highhall.plan.serialise import document_of
 
 _Item = TypeVar("_Item", Group, Track, Return, Step, Section)
 

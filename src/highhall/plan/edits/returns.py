@@ -7,12 +7,11 @@ from typing import Any
 
 from highhall.errors import CoreError
 from highhall.plan.edits.basics import checked, free_name, id_from_name, replaced, shifted, taken_ids, without_sends
+from highhall.plan.json.chains import free_id, read_params
+from highhall.plan.json.reader import Node
 from highhall.plan.kinds import KINDS
 from highhall.plan.model import Move, ParameterValue, Plan, Return, ReturnTarget, Step, StepTarget
-from highhall.plan.parse import parse_params
-from highhall.plan.parse_values import free_id
 from highhall.plan.problems import PlanRefusedError, Problem
-from highhall.plan.reader import Node
 
 
 def add_return(plan: Plan, name: str, chain: tuple[Step, ...], **fields: Any) -> tuple[Plan, str]:  # noqa: ANN401
@@ -66,11 +65,11 @@ def place_return(plan: Plan, return_id: str, by: int) -> Plan:
 def swap_sides(plan: Plan, return_id: str, step_id: str) -> Plan:
     """Swap all that a step has for left and for right."""
     step = plan.return_(return_id).step(step_id)
-    sides = {p.name: p.name.replace("left", "right") for p in KINDS[step.kind].parameters if p.name.startswith("left")}
-    if not sides:
-        raise CoreError(f"{step.kind} has no sides to swap; echo, offset and doubler have")
-    both = {**sides, **{right: left for left, right in sides.items()}}
-    return set_step(plan, return_id, step_id, params={to: step.value(of) for to, of in both.items()})
+    mirrors = {parameter.name: parameter.mirror for parameter in step.table.parameters if parameter.mirror}
+    if not mirrors:
+        sided = ", ".join(kind.name for kind in KINDS.values() if any(p.mirror for p in kind.parameters))
+        raise CoreError(f"{step.kind} has no sides to swap; these have: {sided}")
+    return set_step(plan, return_id, step_id, params={to: step.value(of) for to, of in mirrors.items()})
 
 
 def set_return(plan: Plan, return_id: str, **fields: Any) -> Plan:  # noqa: ANN401
@@ -149,7 +148,7 @@ def step_of_kind(kind: str, step_id: str, params: Mapping[str, Any]) -> Step:
         If a parameter is unknown, missing or out of range.
     """
     problems: list[Problem] = []
-    parsed = parse_params(kind, Node(dict(params), "", problems))
+    parsed = read_params(kind, Node(dict(params), "", problems))
     if problems:
         raise PlanRefusedError(problems)
     return Step(id=step_id, kind=kind, params=parsed)

@@ -1,27 +1,27 @@
-"""The one table of step kinds and their parameters.
+"""The one table of kinds of effect and their parameters.
 
-Validation, JSON Schema, form fields and the page `docs/kinds.md` all follow from it.
+All that is known about a value stands in its row: what it is called, its unit and range, how it is read and written,
+what it refers to, whether and how it moves. Reader, writer, schema, fields, pictures, comparisons and keys follow from it.
 """
 
-from highhall.plan.kinds.parameter import MAXIMUM_BANDS, Kind, Parameter, ParameterType, Scale
-from highhall.plan.kinds.table import (
-    BAND_PARAMETERS,
-    BAND_SHAPES,
-    CUT_SLOPES_DB_OCT,
-    KINDS,
+from highhall.plan.kinds.faders import (
     LEVEL,
     MUTE,
     ON,
     PAN,
     RETURN_MOVABLE,
     SEND_MOVABLE,
-    SPACES,
+    SEND_POINT,
+    START,
     WIDTH,
 )
+from highhall.plan.kinds.filters import BANDS, CUT_SLOPES_DB_OCT, SHAPES, Shape, filter_params
+from highhall.plan.kinds.parameter import MAXIMUM_BANDS, Kind, Parameter, Scale, Start
+from highhall.plan.kinds.spaces import SPACES
+from highhall.plan.kinds.table import KINDS
 
 __all__ = [
-    "BAND_PARAMETERS",
-    "BAND_SHAPES",
+    "BANDS",
     "CUT_SLOPES_DB_OCT",
     "KINDS",
     "LEVEL",
@@ -31,10 +31,15 @@ __all__ = [
     "PAN",
     "RETURN_MOVABLE",
     "SEND_MOVABLE",
+    "SEND_POINT",
+    "SHAPES",
     "SPACES",
+    "START",
     "WIDTH",
     "Kind",
     "Parameter",
-    "ParameterType",
     "Scale",
+    "Shape",
+    "Start",
+    "filter_params",
 ]

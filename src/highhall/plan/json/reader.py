@@ -50,6 +50,14 @@ class Node:
         self.path = path
         self._problems = problems
 
+    def apart(self) -> "Node":
+        """Return a node of nothing, whose faults do not count: from it something harmless is read."""
+        return Node(None, self.path, [])
+
+    def member(self, key: str, value: Any) -> "Node":  # noqa: ANN401
+        """Return a value that stands for a member which is not written."""
+        return Node(value, f"{self.path}.{key}".lstrip("."), self._problems)
+
     def refuse(self, text: str) -> None:
         """Note that this value cannot be used."""
         self._problems.append(Problem(self.path, text))
@@ -70,17 +78,11 @@ class Node:
         allowed = required + optional
         for key in self.value:
             if key not in allowed:
-                self._problems.append(
-                    Problem(f"{self.path}.{key}".lstrip("."), f"unknown key; allowed are {', '.join(allowed)}")
-                )
+                self.member(key, None).refuse(f"unknown key; allowed are {', '.join(allowed)}")
         for key in required:
             if key not in self.value:
                 self.refuse(f'"{key}" is missing')
-        return {
-            key: Node(value, f"{self.path}.{key}".lstrip("."), self._problems)
-            for key, value in self.value.items()
-            if key in allowed
-        }
+        return {key: self.member(key, value) for key, value in self.value.items() if key in allowed}
 
     def items(self, low: int = 0, high: int | None = None) -> list["Node"]:
         """Return the elements of a list of `low` to `high` elements."""
@@ -138,12 +140,8 @@ class Node:
         if not isinstance(self.value, str):
             self._expect("a text")
             return fallback
-        return self.built(lambda: parse(self.value), fallback)
-
-    def built(self, build: Callable[[], _Result], fallback: _Result) -> _Result:
-        """Return what `build` makes; its CoreError becomes a refusal here."""
         try:
-            return build()
+            return parse(self.value)
         except CoreError as error:
             self.refuse(str(error))
             return fallback
