@@ -4,6 +4,7 @@ import assert from "node:assert/strict";
 import { test } from "node:test";
 
 import { Metering } from "../../src/hallweb/static/js/metering.js";
+import { facts } from "./facts.js";
 
 const RATE = 48000;
 
@@ -12,7 +13,7 @@ function tone(hz, gain, phase = 0, frames = 9600) {
 }
 
 function read(left, right) {
-  const metering = new Metering();
+  const metering = new Metering(facts.truePeak);
   for (let n = 0; n < left.length; n += 128) metering.push(left.slice(n, n + 128), right.slice(n, n + 128));
   return metering.read();
 }
@@ -36,7 +37,7 @@ test("sides turned against each other correlate by -1, a quarter apart by 0", ()
 });
 
 test("silence has no correlation, and reading begins anew", () => {
-  const metering = new Metering();
+  const metering = new Metering(facts.truePeak);
   metering.push(tone(1000, 1), tone(1000, 1));
   metering.read();
   metering.push(new Float32Array(4800), new Float32Array(4800));

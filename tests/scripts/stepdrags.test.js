@@ -4,6 +4,7 @@ import assert from "node:assert/strict";
 import { test } from "node:test";
 
 import { levelAt, nearestNote } from "../../src/hallweb/static/js/stepdrags.js";
+import "./facts.js";
 
 test("a height is a level in steps, kept inside the scale", () => {
   assert.equal(levelAt(14, 0.5), 6);
@@ -17,5 +18,5 @@ test("a length is the nearest note value, none near nothing", () => {
   assert.equal(nearestNote(0.005), "");
   assert.equal(nearestNote(0.13), "1/8");
   assert.equal(nearestNote(0.36), "1/4.");
-  assert.equal(nearestNote(9), "2/1");
+  assert.equal(nearestNote(9), "1/1.");
 });

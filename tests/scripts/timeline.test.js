@@ -5,6 +5,7 @@ import { test } from "node:test";
 
 import { stepped } from "../../src/hallweb/static/js/steps.js";
 import { barBefore, beatAt, nextStretch, sampleAt } from "../../src/hallweb/static/js/timeline.js";
+import "./facts.js";
 
 test("stretches follow the pieces and end with the song", () => {
   assert.deepEqual(nextStretch(150, 100, 230, null), { index: 1, start: 150, end: 200, offset: 50, wraps: false, next: 200 });

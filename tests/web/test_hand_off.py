@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 import soundfile as sf
 from django.urls import reverse
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff import printing
 from hallweb.handoff.models import PrintJob
@@ -26,8 +27,6 @@ def download(client, song, job, name: str):
 
 
 def test_a_print_is_queued_with_its_job(job) -> None:
-    from procrastinate.contrib.django.models import ProcrastinateJob
-
     assert job.state == PrintJob.State.WAITING
     assert ProcrastinateJob.objects.get(task_name="print-song").args == {"job_id": job.pk}
 
@@ -102,3 +101,31 @@ def test_the_plan_is_downloaded_as_the_document_it_is(signed_in, song) -> None:
     response = signed_in.get(reverse("handoff:plan", args=[song.pk]))
     assert json.loads(response.content) == song.head.document
     parse_plan(response.content.decode())
+
+
+@pytest.mark.parametrize("fault", [KeyError("x"), MemoryError(), RuntimeError("no")], ids=repr)
+def test_a_fault_of_any_kind_ends_a_print_as_failed_with_a_sentence(
+    signed_in, song, job, fault: Exception, monkeypatch
+) -> None:
+    def break_off(*_: object) -> None:
+        (print_folder(job.pk) / "half.wav").parent.mkdir(parents=True, exist_ok=True)
+        (print_folder(job.pk) / "half.wav").write_bytes(b"half")
+        raise fault
+
+    monkeypatch.setattr(printing, "print_plan", break_off)
+    printing.run_print(job.pk)
+    page = signed_in.get(reverse("handoff:progress", args=[song.pk, job.pk])).content.decode()
+    assert "Failed" in page
+    assert printing.BROKE_OFF in page
+    assert "hx-trigger" not in page, "the row does not ask again"
+    assert not print_folder(job.pk).exists()
+
+
+def test_a_print_that_nothing_works_on_any_more_ends_as_failed(job) -> None:
+    printing.fail_lost_prints()
+    job.refresh_from_db()
+    assert job.state == PrintJob.State.WAITING, "it is in the queue"
+    ProcrastinateJob.objects.filter(task_name="print-song").update(status="failed")
+    printing.fail_lost_prints()
+    job.refresh_from_db()
+    assert (job.state, job.message) == (PrintJob.State.FAILED, printing.BROKE_OFF)

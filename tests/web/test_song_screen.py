@@ -68,6 +68,23 @@ def test_a_stem_that_cannot_be_listened_to_says_why(signed_in, song) -> None:
     assert "&quot;voice.wav&quot; is missing" in reading(signed_in, song)
 
 
+def test_a_fault_of_any_kind_while_listening_is_said_and_can_be_tried_again(signed_in, song, monkeypatch) -> None:
+    from hallweb.songs import material
+
+    def break_off(*_: object) -> None:
+        raise KeyError("x")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(material, "material_of", break_off)
+        listen(song)
+    page = reading(signed_in, song)
+    assert material.BROKE_OFF in page
+    again = signed_in.post(reverse("desk:listen-again", args=[song.pk, "voice"])).content.decode()
+    assert "listening to it" in again
+    listen(song)
+    assert "LUFS" in reading(signed_in, song)
+
+
 def test_the_drawing_zooms_and_ignores_nonsense(signed_in, song) -> None:
     listen(song)
     whole, part = reading(signed_in, song), reading(signed_in, song, **{"from": 2, "to": 3})

@@ -15,6 +15,7 @@ from hallweb.desk.context import play_position
 from hallweb.desk.drawers import DRAWERS, drawer_context
 from hallweb.desk.fields import FieldContext, band_group, field_groups
 from hallweb.desk.flow import flow_picture
+from hallweb.desk.level_scale import share_of_scale
 from hallweb.desk.time_axis import FIRST, SPANS, TimeAxis
 from hallweb.desk.time_pictures import time_picture
 from hallweb.desk.tone_pictures import LARGE, SMALL, bands_of, tone_picture
@@ -103,9 +104,12 @@ def band_context(
         }
     open_axis = TimeAxis(plan.song, state.at, state.beats)
     choices = song_choices(opened)
+    typed_name, name_error = errors.get("return/name", (return_.name, ""))
     fields = FieldContext(plan=plan, axis=open_axis, choices=choices, errors=errors, linked=state.linked)
     return {
         **context,
+        "typed_name": typed_name,
+        "name_error": name_error,
         "axis": open_axis,
         "time": time_picture(return_, open_axis),
         "tone": tone_picture(bands_of(return_), plan.song.sample_rate),
@@ -141,7 +145,7 @@ def _feeds(plan: Plan, return_: Return) -> list[dict[str, Any]]:
         {
             "name": names[send.source],
             "send": send,
-            "share": max(0.0, min(1.0, ((-60.0 if send.level_db is None else send.level_db) + 36) / 42)),
+            "share": share_of_scale(send.level_db),
         }
         for send in plan.sends_into(return_.id)
     ]

@@ -3,10 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
+from hallweb.desk.level_scale import share_of_scale
 from highhall.plan import Plan, Return, Song
-from highhall.wording import figure
+from highhall.plan.kinds import LEVEL
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,15 +29,14 @@ def skyline(plan: Plan, return_: Return, width: float = 184) -> list[FeedBar]:
         send = sends.get(track.id)
         if send is None:
             continue
-        level = -60.0 if send.level_db is None else send.level_db
         bars.append(
             FeedBar(
                 x=index * pitch,
                 width=min(12.0, pitch - 1),
-                height=float(np.clip((level + 36) / 42, 0.05, 1) * 26),
+                height=max(share_of_scale(send.level_db), 0.05) * 26,
                 is_on=send.on,
                 initials=track.name[:2] if pitch >= 16 else "",
-                title=f"{track.name} {figure(level)} dB",
+                title=f"{track.name} {LEVEL.words(send.level_db)}",
             )
         )
     return bars

@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
 from hallweb.desk.charts import looks, section_strip
+from hallweb.desk.script_facts import script_facts
 from hallweb.shared.htmx import say_plan_changed, vary_on_part, wants_part
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
@@ -68,6 +69,7 @@ def frame_context(opened: SongState, view: str) -> dict[str, Any]:
         "strip": section_strip(song),
         "last_bar": song.time.position_at_sample(song.end_sample).bar,
         "looks": looks(opened.plan.returns),
+        "facts": script_facts(),
     }
 
 

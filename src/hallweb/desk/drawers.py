@@ -11,12 +11,10 @@ from highhall.advise import gap_left_s, longest_decays
 from highhall.plan import Plan, Return, Send, Song
 from highhall.plan.order import feeding_path
 from highhall.plan.starting_points import STARTING_POINTS
-from highhall.timing import NoteValue
+from highhall.timing import LADDER
 from highhall.wording import BEATS, Form, figure, seconds_in_words
 
 FIT_LEVELS_DB = (-30.0, -40.0, -60.0)
-_UNITS = (1, 2, 4, 8, 16, 32, 64)
-_MARKS = ("T", "", ".")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,13 +51,10 @@ def _tempo_columns(song: Song) -> list[TempoColumn]:
     starts = [(s.name, s.start) for s in song.sections] or [("The song", song.tempos[0].at)]
     columns: list[TempoColumn] = []
     for name, at in starts:
-        rows = [
-            [
-                (str(note), f"{1000 * song.time.seconds_of(note, at):.1f}")
-                for note in (NoteValue(1, unit, mark) for mark in _MARKS)
-            ]
-            for unit in _UNITS
-        ]
+        by_unit: dict[int, list[tuple[str, str]]] = {}
+        for note in sorted(LADDER, key=lambda note: note.unit):
+            by_unit.setdefault(note.unit, []).append((str(note), f"{1000 * song.time.seconds_of(note, at):.1f}"))
+        rows = list(by_unit.values())
         if columns and columns[-1].rows == rows:
             first = columns[-1].name.partition(" to ")[0]
             columns[-1] = replace(columns[-1], name=f"{first} to {name}")

@@ -4,12 +4,12 @@ from typing import Any
 
 from hallweb.desk.charts import looks
 from hallweb.desk.drawers import onward
+from hallweb.desk.level_scale import share_of_scale
 from hallweb.songs.wetness import CRITICAL_DISTANCE_M
 from highhall.plan import Plan, SendTarget
 from highhall.plan.kinds import PAN
 from highhall.wording import figure
 
-LOWEST_DB, HIGHEST_DB = -36.0, 6.0
 BAR_PX = 94
 NEW_SEND_DB = -20.0
 
@@ -63,9 +63,9 @@ def ticks() -> list[float]:
     return [bar_of(db) for db in (-24, -12)]
 
 
-def bar_of(level_db: float) -> float:
+def bar_of(level_db: float | None) -> float:
     """Return how long a cell's bar is for a level, in px."""
-    return max(0.0, min(1.0, (level_db - LOWEST_DB) / (HIGHEST_DB - LOWEST_DB))) * BAR_PX
+    return share_of_scale(level_db) * BAR_PX
 
 
 class Crossings:
@@ -100,7 +100,7 @@ class Crossings:
         level_db = here.value if here else send.level_db
         return cell | {
             "level_db": level_db,
-            "bar": bar_of(level_db if isinstance(level_db, (int, float)) else LOWEST_DB),
+            "bar": bar_of(level_db if isinstance(level_db, (int, float)) else None),
             "has_moves": move is not None,
             "is_here": here is not None,
             "pan_text": PAN.figure(send.pan),

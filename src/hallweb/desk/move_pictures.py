@@ -7,6 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
+from hallweb.desk.level_scale import HIGHEST_DB, LOWEST_DB
 from hallweb.desk.move_targets import key_of, target_label
 from hallweb.desk.templatetags.figures import px
 from highhall.advise.throws import PhraseEnd
@@ -22,7 +23,6 @@ from highhall.timing import Milliseconds, NoteValue
 from highhall.wording import Form, figure
 
 WIDTH, HEIGHT, TOP = 1000.0, 84.0, 12.0
-LOWEST_DB, HIGHEST_DB = -36.0, 6.0
 _COLUMN_PX = 5
 _WAVE_DB = 60.0
 _TEXT_FROM_PX = 34

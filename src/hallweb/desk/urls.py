@@ -42,6 +42,7 @@ urlpatterns = [
     path("songs/<int:song_id>/tracks/replace/", tracks.replace_stem, name="replace-stem"),
     path("songs/<int:song_id>/tracks/<slug:key>/reading/", song.reading, name="reading"),
     path("songs/<int:song_id>/tracks/<slug:key>/details/", song.details, name="details"),
+    path("songs/<int:song_id>/tracks/<slug:key>/listen-again/", song.listen_again, name="listen-again"),
     path("songs/<int:song_id>/tracks/<slug:key>/threshold/", song.set_threshold, name="set-threshold"),
     path("songs/<int:song_id>/groups/add/", tracks.add_group, name="add-group"),
     path("songs/<int:song_id>/groups/<slug:key>/set/", tracks.set_group, name="set-group"),

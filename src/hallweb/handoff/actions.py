@@ -17,6 +17,4 @@ def start_print(song: Song, revision: Revision) -> PrintJob:
 
 def cancel_print(job: PrintJob) -> None:
     """Cancel a print that is not finished; the worker stops at its next block."""
-    PrintJob.objects.filter(pk=job.pk, state__in=[PrintJob.State.WAITING, PrintJob.State.RUNNING]).update(
-        state=PrintJob.State.CANCELLED
-    )
+    PrintJob.objects.filter(pk=job.pk, state__in=PrintJob.OPEN).update(state=PrintJob.State.CANCELLED)

@@ -15,6 +15,8 @@ class PrintJob(models.Model):
         FAILED = "failed", "Failed"
         CANCELLED = "cancelled", "Cancelled"
 
+    OPEN = (State.WAITING, State.RUNNING)
+
     song = models.ForeignKey(Song, models.CASCADE, related_name="prints")
     revision = models.ForeignKey(Revision, models.CASCADE, related_name="+")
     state = models.CharField(max_length=16, choices=State.choices, default=State.WAITING)
@@ -36,7 +38,7 @@ class PrintJob(models.Model):
     @property
     def is_open(self) -> bool:
         """Whether it is still to be done."""
-        return self.state in (self.State.WAITING, self.State.RUNNING)
+        return self.state in self.OPEN
 
     @property
     def percent(self) -> int:

@@ -1,7 +1,10 @@
 """Running a print: what the background task does."""
 
+import logging
 import shutil
 import time
+
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.files import print_folder
@@ -12,6 +15,9 @@ from highhall.render import PrintOptions, print_plan
 
 _TELL_EVERY_S = 0.25
 PARTS = ("main", "dry", "returns")
+BROKE_OFF = "The print broke off because of a fault in High Hall, which its log describes. Your song is as it was; print it again."
+
+_log = logging.getLogger(__name__)
 
 
 class CancelledError(Exception):
@@ -33,7 +39,11 @@ def run_print(job_id: int) -> None:
     except CancelledError:
         return
     except (CoreError, OSError) as error:
-        PrintJob.objects.filter(pk=job.pk).update(state=PrintJob.State.FAILED, message=str(error)[:500])
+        _fail(job, str(error))
+        return
+    except Exception:  # whatever it was, nobody shall wait for this print for good
+        _log.exception("print %s broke off", job.pk)
+        _fail(job, BROKE_OFF)
         return
     notes = [f"{name}: {count} samples clipped" for name, count in summary.clipped_samples.items()]
     PrintJob.objects.filter(pk=job.pk, state=PrintJob.State.RUNNING).update(
@@ -43,6 +53,19 @@ def run_print(job_id: int) -> None:
         seconds=summary.seconds,
         message="; ".join(notes)[:500],
     )
+
+
+def _fail(job: PrintJob, sentence: str) -> None:
+    shutil.rmtree(print_folder(job.pk), ignore_errors=True)
+    PrintJob.objects.filter(pk=job.pk).update(state=PrintJob.State.FAILED, message=sentence[:500])
+
+
+def fail_lost_prints() -> None:
+    """End the prints that are open although nothing in the queue works on them any more."""
+    queued = ProcrastinateJob.objects.filter(task_name="print-song", status__in=("todo", "doing"))
+    alive = [args["job_id"] for args in queued.values_list("args", flat=True)]
+    for job in PrintJob.objects.filter(state__in=PrintJob.OPEN).exclude(pk__in=alive):
+        _fail(job, BROKE_OFF)
 
 
 class _Teller:

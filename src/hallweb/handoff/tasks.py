@@ -4,7 +4,7 @@ from django.db import connection
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
-from hallweb.handoff.printing import run_print
+from hallweb.handoff.printing import fail_lost_prints, run_print
 
 
 @app.task(name="print-song", retry=RetryStrategy(max_attempts=3, wait=2))
@@ -22,3 +22,13 @@ async def retry_stalled(context: JobContext, timestamp: int) -> None:  # noqa: A
     """Give the work of a worker that died back to the queue: it has sent no sign of life for half a minute."""
     for job in await context.app.job_manager.get_stalled_jobs(seconds_since_heartbeat=30):
         await context.app.job_manager.retry_job(job)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="fail-lost-prints", queueing_lock="fail-lost-prints")
+def end_lost_prints(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
+    """End prints whose work was given up; see `hallweb.handoff.printing.fail_lost_prints`."""
+    try:
+        fail_lost_prints()
+    finally:
+        connection.close()

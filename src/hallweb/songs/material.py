@@ -1,5 +1,6 @@
 """What a song's stems are like: measured once in the background, kept by content."""
 
+import logging
 from functools import lru_cache
 from pathlib import Path
 
@@ -9,6 +10,9 @@ from highhall.errors import CoreError
 from highhall.interchange.audio_files import decoded_stem, written_whole
 from highhall.measure import Material, Phrase, material_of
 
+BROKE_OFF = "Listening to this stem broke off because of a fault in High Hall, which its log describes. The stem still plays and prints."
+
+_log = logging.getLogger(__name__)
 _VERSION = 2  # of what is measured: another one measures anew
 
 
@@ -32,11 +36,17 @@ def measure(stem: Stem, sample_rate: int) -> None:
         return
     try:
         samples = decoded_stem(song_folder(stem.song_id) / stem.path, sample_rate, decoded_folder())
-    except CoreError as error:
-        Stem.objects.filter(pk=stem.pk).update(problem=str(error)[:300])
-        return
-    with written_whole(path) as temporary:
-        material_of(samples, sample_rate).save(temporary)
+        with written_whole(path) as temporary:
+            material_of(samples, sample_rate).save(temporary)
+    except (CoreError, OSError) as error:
+        _refuse(stem, str(error))
+    except Exception:  # whatever it was, nobody shall wait for this stem for good
+        _log.exception("stem %s could not be measured", stem.pk)
+        _refuse(stem, BROKE_OFF)
+
+
+def _refuse(stem: Stem, sentence: str) -> None:
+    Stem.objects.filter(pk=stem.pk).update(problem=sentence[:300])
 
 
 def is_measured(stem: Stem, sample_rate: int) -> bool:

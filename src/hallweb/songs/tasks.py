@@ -29,6 +29,13 @@ def measure_stem(stem_id: int, sample_rate: int) -> None:
         connection.close()  # the worker's threads are not Django's: nothing else would close it
 
 
+def measure_again(stem: Stem, sample_rate: int) -> None:
+    """Forget why a stem could not be listened to, and queue it."""
+    Stem.objects.filter(pk=stem.pk).update(problem="")
+    stem.problem = ""
+    ask_to_measure([stem], sample_rate)
+
+
 def ask_to_measure(stems: Iterable[Stem], sample_rate: int) -> None:
     """Queue those of the stems that nobody has listened to yet; those that wait already do so once."""
     unknown = {_lock_of(stem): stem for stem in stems if not is_measured(stem, sample_rate)}

@@ -21,10 +21,9 @@ from highhall.plan.edits import checked
 from highhall.plan.move_table import move_rows
 from highhall.render import PrintOptions, Stems, print_plan
 from highhall.render.prints import PARTS
-from highhall.timing import Meter, NoteValue, Position
+from highhall.timing import LADDER, Meter, NoteValue, Position
 
 _REFUSED, _FAILED = 1, 2
-_COMMON_NOTES = ("1/1", "1/2.", "1/2", "1/2T", "1/4.", "1/4", "1/4T", "1/8.", "1/8", "1/8T", "1/16.", "1/16", "1/16T", "1/32")  # fmt: skip
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -281,7 +280,7 @@ def _times(options: argparse.Namespace) -> int:
     if not 10 <= options.bpm <= 400:
         raise CoreError(f"bpm lies from 10 to 400, got {options.bpm:g}")
     tempo = Tempo(at=Position(1), bpm=options.bpm, beat=options.beat)
-    notes = options.notes or [NoteValue.parse(text) for text in _COMMON_NOTES]
+    notes = options.notes or reversed(LADDER)
     times = {str(note): 1000 * float(note.whole_notes) / tempo.whole_notes_per_s for note in notes}
     if options.json:
         print(json.dumps(times))

@@ -15,8 +15,9 @@ _STRETCH = 4096
 
 # Odd in length, so that the phases fall on the samples, a quarter, half and three quarters of the way on.
 _FILTER = _TIMES * scipy_signal.firwin(_TIMES * (_TAPS - 1) + 1, 0.95 / _TIMES, window=("kaiser", 6.0))
-_PHASES = np.ascontiguousarray(np.pad(_FILTER, (0, _TIMES - 1)).reshape(_TAPS, _TIMES)[::-1], np.float32)
-_MOST = float(np.abs(_PHASES).sum(axis=0).max())
+PHASES = np.ascontiguousarray(np.pad(_FILTER, (0, _TIMES - 1)).reshape(_TAPS, _TIMES)[::-1], np.float32)
+"""The filter's taps, (taps, phases), those for the oldest sample first."""
+_MOST = float(np.abs(PHASES).sum(axis=0).max())
 """The most that a phase can make of samples of magnitude 1."""
 
 
@@ -40,5 +41,5 @@ def true_peak(samples: NDArray[np.float32]) -> float:
         stretch = samples[channel, max(start - _TAPS, 0) : start + _STRETCH]
         edge = _TAPS if start + _STRETCH >= samples.shape[1] or start == 0 else 0
         windows = np.lib.stride_tricks.sliding_window_view(np.pad(stretch, edge), _TAPS)
-        found = max(found, float(np.abs(windows @ _PHASES).max()))
+        found = max(found, float(np.abs(windows @ PHASES).max()))
     return found

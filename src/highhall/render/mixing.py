@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from highhall.curves import Curve, gain_of_db
 from highhall.effects import Signal
 
-_MONO_CENTRE = math.cos(math.pi / 4)
 Gain = float | NDArray[np.float64]
+_MONO = math.cos(math.pi / 4)
 
 
 def side_gains(pan: Gain) -> tuple[Gain, Gain]:
@@ -23,10 +23,16 @@ def side_gains(pan: Gain) -> tuple[Gain, Gain]:
     return (left, right) if left.ndim else (float(left), float(right))
 
 
+def mono_gains(pan: float) -> tuple[float, float]:
+    """Return left and right factors of a mono source at `pan`; -3.01 dB in the centre."""
+    left, right = side_gains(pan)
+    return float(left) * _MONO, float(right) * _MONO
+
+
 def track_gains(channels: int, level_db: float | None, pan: float) -> tuple[float, float]:
     """Return the left and right factors of a mono or stereo source at a level and pan."""
-    left, right = side_gains(pan)
-    gain = gain_of_db(level_db) * (_MONO_CENTRE if channels == 1 else 1.0)
+    left, right = mono_gains(pan) if channels == 1 else side_gains(pan)
+    gain = gain_of_db(level_db)
     return gain * float(left), gain * float(right)
 
 

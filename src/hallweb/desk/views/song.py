@@ -14,7 +14,7 @@ from hallweb.desk.song_words import decibels, ring_words, warnings_of
 from hallweb.songs.actions import SongState
 from hallweb.songs.material import kept_material
 from hallweb.songs.models import Stem
-from hallweb.songs.tasks import ask_to_measure
+from hallweb.songs.tasks import ask_to_measure, measure_again
 from highhall.measure import Material
 from highhall.plan import Plan, Section, Track
 from highhall.wording import DECIBELS, EntryError, Quantity
@@ -43,6 +43,15 @@ def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     context = {"track": track, "song": opened.song}
     context |= _reading(opened, track, view.window)
     return render(request, f"{TEMPLATE}#reading", context)
+
+
+@login_required
+@require_POST
+def listen_again(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Listen once more to a stem that could not be listened to, and return its row."""
+    opened = open_song(request, song_id)
+    measure_again(_stem_of(opened, item_or_404(opened.plan.tracks, key)), opened.plan.song.sample_rate)
+    return reading(request, song_id, key)
 
 
 def _reading(opened: SongState, track: Track, window: Window) -> dict[str, Any]:

@@ -2,21 +2,17 @@
 // does: what the send adds to its return is played alone, by as much as the level has changed. Letting go is the edit.
 
 import { written } from "./figures.js";
-import { gainOf } from "./levels.js";
+import { gainOf, levelOnScale, shareOfScale } from "./levels.js";
 
-const LOW_DB = -36;
-const SPAN_DB = 42;
 let hold = null;
 
 function levelAt(event) {
   const box = hold.bar.getBoundingClientRect();
-  const share = Math.min(Math.max((event.clientX - box.left) / box.width, 0), 1);
-  const step = event.altKey ? 0.1 : 0.5;
-  return Math.round((LOW_DB + share * SPAN_DB) / step) * step;
+  return levelOnScale((event.clientX - box.left) / box.width, event.altKey ? 0.1 : 0.5);
 }
 
 function show(level) {
-  const width = ((level - LOW_DB) / SPAN_DB) * hold.bar.getBoundingClientRect().width;
+  const width = shareOfScale(level) * hold.bar.getBoundingClientRect().width;
   for (const rect of hold.bar.querySelectorAll("rect")) rect.setAttribute("width", String(width));
   hold.bar.querySelector(".cell-end").setAttribute("d", `M${width} 0v12`);
   hold.field.value = written(level.toFixed(1));

@@ -1,5 +1,6 @@
 // Levels and pans as they are written on the screen.
 
+import { facts } from "./facts.js";
 import { plain } from "./figures.js";
 
 /** Return the gain of a written level in dB; 0 for silence, however it is called. */
@@ -8,8 +9,20 @@ export function gainOf(text) {
   return Number.isFinite(level) ? 10 ** (level / 20) : 0;
 }
 
-/** Return the gains of a written pan in per cent for left and right: cos and sin of a quarter turn from left to right. */
+/** Return the gains of a written pan in whole per cent for left and right. */
 export function sidesOf(text) {
-  const angle = (Number(plain(text)) / 100 + 1) * (Math.PI / 4);
-  return [Math.cos(angle), Math.sin(angle)];
+  const percent = Math.round(Number(plain(text)));
+  return [facts.pan[100 + percent], facts.pan[100 - percent]];
+}
+
+/** Return the level at a share of the scale that levels are drawn on, rounded to a step. */
+export function levelOnScale(share, step) {
+  const { low, high } = facts.levelScale;
+  return Math.round((low + Math.min(Math.max(share, 0), 1) * (high - low)) / step) * step;
+}
+
+/** Return how far up that scale a level lies. */
+export function shareOfScale(level) {
+  const { low, high } = facts.levelScale;
+  return (level - low) / (high - low);
 }

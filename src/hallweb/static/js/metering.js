@@ -1,24 +1,26 @@
 // What a meter says of stereo sound: level, true peak, correlation. Pure.
 
-// ITU-R BS.1770-4, Annex 2: four times oversampled by 48 taps in four phases; the last two mirror the first two.
-const HALF = [
-  [0.001708984375, 0.010986328125, -0.0196533203125, 0.033203125, -0.0594482421875, 0.1373291015625, 0.97216796875, -0.102294921875, 0.047607421875, -0.026611328125, 0.014892578125, -0.00830078125],
-  [-0.0291748046875, 0.029296875, -0.0517578125, 0.089111328125, -0.16650390625, 0.465087890625, 0.77978515625, -0.2003173828125, 0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375],
-];
-const PHASES = [...HALF, [...HALF[1]].reverse(), [...HALF[0]].reverse()];
-const TAPS = 12;
-
+/** The largest value of a sound between its samples as well, by the taps of an oversampling filter's phases. */
 class TruePeak {
-  #past = new Float64Array(2 * TAPS);
+  #phases;
+  #count;
+  #past;
   #at = 0;
   peak = 0;
 
+  constructor(phases) {
+    this.#phases = phases;
+    this.#count = phases[0].length;
+    this.#past = new Float64Array(2 * this.#count);
+  }
+
   push(sample) {
-    this.#at = (this.#at + TAPS - 1) % TAPS;
-    this.#past[this.#at] = this.#past[this.#at + TAPS] = sample; // twice, so that no tap wraps
-    for (const taps of PHASES) {
+    const count = this.#count;
+    this.#at = (this.#at + count - 1) % count;
+    this.#past[this.#at] = this.#past[this.#at + count] = sample; // twice, so that no tap wraps
+    for (const taps of this.#phases) {
       let sum = 0;
-      for (let tap = 0; tap < TAPS; tap++) sum += taps[tap] * this.#past[this.#at + tap];
+      for (let tap = 0; tap < count; tap++) sum += taps[tap] * this.#past[this.#at + tap];
       if (sum > this.peak) this.peak = sum;
       else if (-sum > this.peak) this.peak = -sum;
     }
@@ -29,10 +31,15 @@ class TruePeak {
 
 /** Gathers two sides until it is read. */
 export class Metering {
-  #peaks = [new TruePeak(), new TruePeak()];
+  #peaks;
   #sums = [0, 0, 0];
   #smooth = [0, 0, 0];
   #frames = 0;
+
+  /** phases: the taps of the true-peak filter by phase, those for the newest sample first. */
+  constructor(phases) {
+    this.#peaks = [new TruePeak(phases), new TruePeak(phases)];
+  }
 
   /** Take sound of both sides, equally long. */
   push(left, right) {

@@ -1,5 +1,7 @@
 // The live side of listening: a gain for every lane, dry and wet sums, and analysers on them.
 
+import { facts } from "./facts.js";
+
 const RAMP_S = 0.012;
 const LANE_FFT = 8192;
 
@@ -33,7 +35,7 @@ export class Mixer {
   async #measure() {
     await this.context.audioWorklet.addModule(new URL("worklets/meter.js", import.meta.url));
     for (const [name, node] of [["dry", this.buses.dry], ["wet", this.buses.wet], ["sum", this.master]]) {
-      const meter = new AudioWorkletNode(this.context, "high-hall-meter", { numberOfOutputs: 0, channelCount: 2, channelCountMode: "explicit" });
+      const meter = new AudioWorkletNode(this.context, "high-hall-meter", { numberOfOutputs: 0, channelCount: 2, channelCountMode: "explicit", processorOptions: { phases: facts.truePeak } });
       meter.port.onmessage = ({ data }) => {
         this.readings[name] = data;
         if (name === "sum") this.highest = Math.max(this.highest, data.peak);

@@ -1,27 +1,25 @@
 // Dragging in the Moves pictures: a level up and down in half decibels (with Alt in tenths), a ramp's diamond sideways by
 // note values. What is held is drawn in the hand's colour; letting go is the edit, Escape lets go unchanged.
 
+import { facts } from "./facts.js";
 import { written } from "./figures.js";
-import { gainOf } from "./levels.js";
+import { gainOf, levelOnScale } from "./levels.js";
 import { edit } from "./requests.js";
 
 const NEAR_PX = 8;
 const TOP = 14;
 const FLOOR = 83;
-const LOW_DB = -36;
-const HIGH_DB = 6;
-const NOTES = [["", 0], ["1/32", 1 / 32], ["1/16", 1 / 16], ["1/8", 1 / 8], ["1/8.", 3 / 16], ["1/4", 1 / 4], ["1/4.", 3 / 8], ["1/2", 1 / 2], ["1/2.", 3 / 4], ["1/1", 1], ["2/1", 2]];
 let hold = null;
 
 /** Return the level at a height of a row's picture. */
 export function levelAt(y, step) {
-  const share = 1 - Math.min(Math.max((y - TOP) / (FLOOR - TOP), 0), 1);
-  return Math.round((LOW_DB + share * (HIGH_DB - LOW_DB)) / step) * step;
+  return levelOnScale(1 - (y - TOP) / (FLOOR - TOP), step);
 }
 
-/** Return the note value that comes nearest to a share of a whole note. */
+/** Return the note value, triplets aside, that comes nearest to a share of a whole note; none where nothing does. */
 export function nearestNote(wholes) {
-  return NOTES.reduce((best, note) => (Math.abs(note[1] - wholes) < Math.abs(best[1] - wholes) ? note : best))[0];
+  const lengths = [["", 0], ...facts.notes.filter(([note]) => !note.endsWith("T"))];
+  return lengths.reduce((best, note) => (Math.abs(note[1] - wholes) < Math.abs(best[1] - wholes) ? note : best))[0];
 }
 
 /** Whether a level or a ramp is held. */

@@ -1,8 +1,7 @@
 // Stepping a typed value by the arrow keys. Pure: text in, text out.
 
+import { facts } from "./facts.js";
 import { plain, written } from "./figures.js";
-
-const NOTES = ["1/64", "1/32T", "1/32", "1/16T", "1/32.", "1/16", "1/8T", "1/16.", "1/8", "1/4T", "1/8.", "1/4", "1/2T", "1/4.", "1/2"];
 
 function decimals(number) {
   const [, part = ""] = String(number).split(".");
@@ -11,8 +10,8 @@ function decimals(number) {
 
 /** Return the text one step up (direction 1) or down (-1); fine steps are a fifth, coarse ones five times as large. */
 export function stepped(text, step, direction, { isFine = false, isCoarse = false } = {}) {
-  const note = NOTES.indexOf(text.trim());
-  if (note >= 0) return NOTES[Math.min(Math.max(note + direction * (isCoarse ? 3 : 1), 0), NOTES.length - 1)];
+  const note = facts.notes.findIndex(([each]) => each === text.trim());
+  if (note >= 0) return facts.notes[Math.min(Math.max(note + direction * (isCoarse ? 3 : 1), 0), facts.notes.length - 1)][0];
   const match = plain(text.trim()).match(/^([+-]?[\d.]+)(.*)$/);
   if (!match || !Number.isFinite(Number(match[1]))) return text;
   const isTime = match[2].trim() === "ms";

@@ -5,8 +5,13 @@ import { Metering } from "../metering.js";
 const TELL_EVERY = 2048;
 
 class Meter extends AudioWorkletProcessor {
-  #metering = new Metering();
+  #metering;
   #frames = 0;
+
+  constructor({ processorOptions }) {
+    super();
+    this.#metering = new Metering(processorOptions.phases);
+  }
 
   process([input]) {
     if (!input.length) return true;
