@@ -141,3 +141,30 @@ def test_pip_install_alone_gives_the_command(tmp_path) -> None:
     )  # fmt: skip
     assert "500.00 ms" in done.stdout
     assert not (tmp_path / "hallweb").exists()
+
+
+HEAVY = ("numba", "scipy", "soundfile", "soxr")
+
+
+@pytest.mark.parametrize(
+    "arguments", [["--help"], ["times", "--bpm", "104"], ["check", "plan.json"], ["moves", "plan.json"]], ids=" ".join
+)
+def test_a_command_that_makes_no_sound_loads_nothing_that_does(song_folder, arguments: list[str]) -> None:
+    told = f"""
+import sys
+from highhall.cli import main
+try:
+    main({arguments!r})
+finally:
+    print("loaded:", *(name for name in {HEAVY!r} if name in sys.modules))
+"""
+    answer = subprocess.run([sys.executable, "-c", told], cwd=song_folder, capture_output=True, text=True, check=False)
+    assert answer.stdout.splitlines()[-1].split() == ["loaded:"], answer.stderr
+
+
+@pytest.mark.parametrize("name", cli._COMMANDS)
+def test_every_command_says_what_it_reads(name: str, capsys) -> None:
+    with pytest.raises(SystemExit) as left:
+        cli.main([name, "--help"])
+    assert left.value.code == 0
+    assert f"usage: highhall {name}" in capsys.readouterr().out

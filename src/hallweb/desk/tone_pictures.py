@@ -120,9 +120,7 @@ def _mark(index: int, band: Band, x: float, y: float, width: int) -> BandMark:
 
 def _detail(band: Band) -> str:
     """Return what of a filter's values is written beside it: its slope, its gain, or else its Q."""
-    name = SHAPES[band.shape].values[0]
-    label = f"{BANDS[name].label} " if name == "q" else ""
-    return f"{label}{BANDS[name].words(getattr(band, name))}"
+    return band.told(SHAPES[band.shape].values[0])
 
 
 def _handle(path: str, band: Band, x: float, y: float, size: tuple[int, int]) -> Handle:

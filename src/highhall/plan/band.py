@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from typing import Annotated
 
 from highhall.plan.kinds import BANDS, SHAPES
-from highhall.wording import decibels_in_words, hertz_in_words
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,6 +24,18 @@ class Band:
 
     @property
     def words(self) -> str:
-        """What it does, in words: `bell 2.6 kHz −4.0 dB`."""
-        gain = f" {decibels_in_words(self.gain_db)}" if self.gain_db else ""
-        return f"{self.label.lower()} {hertz_in_words(self.hz)}{gain}{'' if self.on else ' (off)'}"
+        """What it does, in words: `bell 2.6 kHz −4.0 dB Q 2`; what is as in a new one is left out."""
+        others = [name for name in SHAPES[self.shape].values if getattr(self, name) != BANDS[name].default]
+        words = [
+            self.label.lower(),
+            BANDS["hz"].words(self.hz),
+            *map(self.told, others),
+            *(() if self.on else ("(off)",)),
+        ]
+        return " ".join(words)
+
+    def told(self, name: str) -> str:
+        """Return one of its values in words; a Q has no unit that would tell what it is."""
+        parameter = BANDS[name]
+        words = parameter.words(getattr(self, name))
+        return words if parameter.symbol else f"{parameter.label} {words}"

@@ -59,7 +59,7 @@ def _hertz(number: float) -> str:
 
 def hertz_in_words(hz: float) -> str:
     """Return a frequency in Hz, or from 1000 Hz on in kHz."""
-    return f"{hz / 1000:.3g} kHz" if hz >= 1000 else f"{hz:.0f} Hz"
+    return f"{hz / 1000:.3g} kHz" if hz >= 1000 else f"{_hertz(hz)} Hz"
 
 
 PLAIN = Unit()

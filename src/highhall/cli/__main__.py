@@ -1,0 +1,7 @@
+"""`python -m highhall.cli`."""
+
+import sys
+
+from highhall.cli import main
+
+sys.exit(main())

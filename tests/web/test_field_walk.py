@@ -1,0 +1,78 @@
+"""A walk over the table of kinds: every value has a field on the Returns screen that shows it and sets it."""
+
+from typing import Any
+
+import pytest
+from django.urls import reverse
+
+from hallweb.songs.actions import edit_plan
+from highhall.plan.edits import set_return, step_of_kind
+from tests.core.test_table_walk import ALIVE, ROWS, Row, two_values
+from tests.web.factories import stored_plan
+
+
+def path_of(row: Row) -> str:
+    name = row.parameter.name
+    return f"band/it/0/{name}" if row.is_band else f"step/it/{name}"
+
+
+def value_in(plan: Any, row: Row) -> Any:
+    step = plan.return_("hall").step("it")
+    return getattr(step.bands[0], row.parameter.name) if row.is_band else step.value(row.parameter.name)
+
+
+SET_BY_FIELD = [
+    row
+    for row in ROWS
+    if row.parameter is not row.kind.bands  # its filters have fields of their own
+    and not (row.is_band and row.parameter.name in ("shape", "on"))  # chosen when it is added; switched by removing it
+]
+
+
+@pytest.mark.parametrize("row", SET_BY_FIELD, ids=[f"{row.kind.name}-{row.parameter.name}" for row in SET_BY_FIELD])
+def test_it_has_a_field_that_shows_and_sets_it(signed_in, song, row: Row) -> None:
+    params = dict(ALIVE.get(row.kind.name, {}))
+    if row.parameter.name == "slope_db_oct":
+        params = {"bands": [{"shape": "low_cut", "hz": 300}]}
+    if row.kind.response:
+        params["ir"] = "responses/stairwell.flac"
+    chain = (step_of_kind("offset", "offset", {}), step_of_kind(row.kind.name, "it", params))
+    edit_plan(song.pk, 1, "Fill", lambda plan: set_return(plan, "hall", chain=chain))
+    page = signed_in.get(reverse("desk:returns", args=[song.pk]), {"open": "hall"}).content.decode()
+    label = row.parameter.label + (
+        f", {row.parameter.symbol}" if row.parameter.symbol and not row.parameter.is_chosen else ""
+    )
+    field = page.partition(f'id="field-hall-{path_of(row).replace("/", "").replace("_", "_")}"')[2].partition(
+        "</label>"
+    )[0]
+    assert f'aria-label="{label}"' in field, "it has no field"
+
+    before = value_in(stored_plan(song), row)
+    typed = next(
+        t
+        for t in (row.parameter.figure(as_plan(row, v)) for v in two_values(row.parameter))
+        if row.parameter.read(t) != before
+    )
+    if row.kind.response and row.parameter is row.kind.response:
+        typed = next(path for path in responses(page) if path != before)
+    answer = signed_in.post(
+        reverse("desk:set-return", args=[song.pk, "hall"]),
+        {"revision": 2, "path": path_of(row), "value": typed},
+        headers={"HX-Request": "true"},
+    )
+    assert answer.status_code == 200, answer.content.decode()
+    assert value_in(stored_plan(song), row) == row.parameter.read(typed)
+
+
+def as_plan(row: Row, value: Any) -> Any:
+    """Return a value of a document as the plan holds it."""
+    if row.is_band:
+        return value
+    return step_of_kind(row.kind.name, "it", {**ALIVE.get(row.kind.name, {}), row.parameter.name: value}).value(
+        row.parameter.name
+    )
+
+
+def responses(page: str) -> list[str]:
+    field = page.partition('id="field-hall-stepitir"')[2].partition("</select>")[0]
+    return [part.partition('"')[0] for part in field.split('<option value="')[1:]]
