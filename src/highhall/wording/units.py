@@ -70,7 +70,7 @@ HERTZ = Unit(
 SECONDS = Unit(symbol="s", in_plan="s", spelled={"ms": _times(0.001)})
 MILLISECONDS = Unit(symbol="ms", in_plan="ms", spelled={"s": _times(1000)})
 CENTS = Unit(symbol="cents", in_plan="cents")
-SEMITONES = Unit(symbol="semitones", in_plan="semitones")
+SEMITONES = Unit(symbol="st", in_plan="semitones", spelled={"semitones": _times(1)})
 BITS = Unit(symbol="bit", in_plan="bit")
 DECIBELS_AN_OCTAVE = Unit(symbol="dB/oct", in_plan="dB/oct")
 TIMES = Unit(symbol="\N{MULTIPLICATION SIGN}", spelled={"x": _times(1)})
