@@ -4,8 +4,8 @@ from functools import cache
 from typing import Any
 
 from hallweb.desk.level_scale import HIGHEST_DB, LOWEST_DB
+from highhall.effects.panning import mono_gains
 from highhall.measure.true_peak import PHASES
-from highhall.render.mixing import mono_gains
 from highhall.timing import LADDER
 
 

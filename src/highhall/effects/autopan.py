@@ -1,8 +1,9 @@
-"""The autopan step: from side to side in time, by the pan law of the plan format."""
+"""The autopan effect: from side to side in time."""
 
 import numpy as np
 
 from highhall.curves import StepCurves
+from highhall.effects.panning import side_gains
 from highhall.effects.signals import Coefficients, Signal
 
 
@@ -19,8 +20,7 @@ class Autopan:
         """Return the block, (2, frames), panned at every sample."""
         stop = start_sample + block.shape[1]
         swing = self._swing(self._rate.phases(np.arange(start_sample, stop)))
-        theta = (self._depth.values(start_sample, stop) * swing + 1) * (np.pi / 4)
-        gains = np.sqrt(2) * np.stack([np.cos(theta), np.sin(theta)])
+        gains = np.stack(side_gains(self._depth.values(start_sample, stop) * swing))
         out: Signal = block * gains.astype(np.float32)
         return out
 

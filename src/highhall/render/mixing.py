@@ -1,32 +1,11 @@
-"""Faders, pan and width on blocks of sound.
-
-Pan law of the plan format: theta = (pan + 1) pi / 4; mono sources left cos, right sin; stereo ones left
-sqrt(2) cos, right sqrt(2) sin.
-"""
-
-import math
+"""Faders and width on blocks of sound."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from highhall.curves import Curve, gain_of_db
 from highhall.effects import Signal
-
-Gain = float | NDArray[np.float64]
-_MONO = math.cos(math.pi / 4)
-
-
-def side_gains(pan: Gain) -> tuple[Gain, Gain]:
-    """Return left and right factors of a stereo source at `pan`; 1 in the centre."""
-    theta = (np.asarray(pan) + 1) * (np.pi / 4)
-    left, right = math.sqrt(2) * np.cos(theta), math.sqrt(2) * np.sin(theta)
-    return (left, right) if left.ndim else (float(left), float(right))
-
-
-def mono_gains(pan: float) -> tuple[float, float]:
-    """Return left and right factors of a mono source at `pan`; -3.01 dB in the centre."""
-    left, right = side_gains(pan)
-    return float(left) * _MONO, float(right) * _MONO
+from highhall.effects.panning import Gain, mono_gains, side_gains
 
 
 def track_gains(channels: int, level_db: float | None, pan: float) -> tuple[float, float]:
