@@ -12,7 +12,7 @@ import numpy as np
 import pedalboard as library
 from scipy import signal
 
-from common import RATE, SONG
+from bench.common import RATE, SONG
 from highhall.curves import StepCurves
 from highhall.effects import Effect, effect_of
 from highhall.effects.tone import sections_of

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from common import RATE, SONG
+from bench.common import RATE, SONG
 from highhall.capture import ROOMS
 from highhall.curves import StepCurves
 from highhall.effects import effect_of
