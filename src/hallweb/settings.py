@@ -32,9 +32,17 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "hallweb.accounts",
     "hallweb.songs",
-    "hallweb.desk",
+    "hallweb.analysis",
     "hallweb.audition",
     "hallweb.handoff",
+    "hallweb.screens.common",
+    "hallweb.screens.songs",
+    "hallweb.screens.song",
+    "hallweb.screens.returns",
+    "hallweb.screens.sends",
+    "hallweb.screens.moves",
+    "hallweb.screens.versions",
+    "hallweb.screens.handoff",
 ]
 
 MIDDLEWARE = [
@@ -52,7 +60,6 @@ MIDDLEWARE = [
 TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
-        "DIRS": [WEB / "templates"],
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
@@ -60,8 +67,8 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
             ],
             "builtins": [
-                "hallweb.desk.templatetags.figures",
-                "hallweb.desk.templatetags.dragged",
+                "hallweb.screens.common.templatetags.figures",
+                "hallweb.screens.common.templatetags.dragged",
                 "template_partials.templatetags.partials",
             ],
         },
@@ -82,7 +89,7 @@ DATABASES = {
 }
 
 LOGIN_URL = "accounts:sign-in"
-LOGIN_REDIRECT_URL = "desk:songs"
+LOGIN_REDIRECT_URL = "songs:show"
 LOGOUT_REDIRECT_URL = "accounts:sign-in"
 
 STATIC_URL = "/static/"

@@ -3,8 +3,8 @@
 from django.urls import include, path
 
 urlpatterns = [
-    path("", include("hallweb.desk.urls")),
+    path("", include("hallweb.screens.urls")),
     path("", include("hallweb.audition.urls")),
-    path("", include("hallweb.handoff.urls")),
+    path("", include("hallweb.screens.handoff.urls")),
     path("accounts/", include("hallweb.accounts.urls")),
 ]

@@ -5,7 +5,7 @@ import pytest
 from playwright.sync_api import expect
 
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.stems import open_stems, song_sounds
+from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.plan import Plan
 from highhall.plan.edits import set_return, set_send, set_tracks
 from highhall.render import Engine

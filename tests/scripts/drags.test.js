@@ -1,8 +1,8 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { textAt } from "../../src/hallweb/static/js/drags.js";
-import { CENTRES_HZ, thirdsOf } from "../../src/hallweb/static/js/thirds.js";
+import { textAt } from "../../src/hallweb/screens/returns/static/returns/js/drags.js";
+import { CENTRES_HZ, thirdsOf } from "../../src/hallweb/screens/returns/static/returns/js/thirds.js";
 
 const time = { start: -8, end: 544, size: 552, step: 1, unit: "ms", isLog: false, snaps: [[100, "1/16"], [192, "1/8"]] };
 

@@ -2,7 +2,7 @@
 
 import { readFileSync } from "node:fs";
 
-import { facts, useFacts } from "../../src/hallweb/static/js/facts.js";
+import { facts, useFacts } from "../../src/hallweb/screens/common/static/common/js/facts.js";
 
 useFacts(JSON.parse(readFileSync(new URL("facts.json", import.meta.url))));
 

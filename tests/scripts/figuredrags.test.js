@@ -3,8 +3,8 @@
 import assert from "node:assert/strict";
 import test from "node:test";
 
-import { dragged } from "../../src/hallweb/static/js/figuredrags.js";
-import { sidesOf } from "../../src/hallweb/static/js/levels.js";
+import { dragged } from "../../src/hallweb/screens/common/static/common/js/figuredrags.js";
+import { sidesOf } from "../../src/hallweb/screens/common/static/common/js/levels.js";
 import "./facts.js";
 
 const LEVEL = { step: "0.5", low: "-120", high: "24" };

@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { Metering } from "../../src/hallweb/static/js/metering.js";
+import { Metering } from "../../src/hallweb/screens/common/static/common/js/metering.js";
 import { facts } from "./facts.js";
 
 const RATE = 48000;

@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { beforeEach, test } from "node:test";
 
-import { PieceStore } from "../../src/hallweb/static/js/pieces.js";
+import { PieceStore } from "../../src/hallweb/screens/common/static/common/js/pieces.js";
 
 const lane = { id: "hall", keys: ["k0", "k1", "k0"], url: "/p/hall/INDEX-KEY.flac" };
 let asked;

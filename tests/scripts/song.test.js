@@ -3,8 +3,8 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { nearest, stepBar } from "../../src/hallweb/static/js/bars.js";
-import { tappedTempo } from "../../src/hallweb/static/js/taps.js";
+import { nearest, stepBar } from "../../src/hallweb/screens/song/static/song/js/bars.js";
+import { tappedTempo } from "../../src/hallweb/screens/song/static/song/js/taps.js";
 
 test("a wall snaps to the nearest bar", () => {
   const snaps = [["1|1", 0], ["2|1", 10], ["3|1", 20]];

@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { levelAt, nearestNote } from "../../src/hallweb/static/js/stepdrags.js";
+import { levelAt, nearestNote } from "../../src/hallweb/screens/moves/static/moves/js/stepdrags.js";
 import "./facts.js";
 
 test("a height is a level in steps, kept inside the scale", () => {

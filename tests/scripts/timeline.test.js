@@ -3,8 +3,8 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
-import { stepped } from "../../src/hallweb/static/js/steps.js";
-import { barBefore, beatAt, nextStretch, sampleAt } from "../../src/hallweb/static/js/timeline.js";
+import { stepped } from "../../src/hallweb/screens/common/static/common/js/steps.js";
+import { barBefore, beatAt, nextStretch, sampleAt } from "../../src/hallweb/screens/common/static/common/js/timeline.js";
 import "./facts.js";
 
 test("stretches follow the pieces and end with the song", () => {

@@ -46,5 +46,5 @@ def stranger(db, client):
 @pytest.fixture
 def empty_song(signed_in):
     """A song of the user's own, made as the user makes it: eight bars of 6/8, no tracks."""
-    signed_in.post(reverse("desk:new-song"), {"title": "Fresh", "bpm": "58", "beat": "1/4.", "meter": "6/8"})
+    signed_in.post(reverse("songs:new-song"), {"title": "Fresh", "bpm": "58", "beat": "1/4.", "meter": "6/8"})
     return Song.objects.get(title="Fresh")

@@ -6,9 +6,10 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import User
 
+from hallweb.analysis.stems import measure
+from hallweb.analysis.tasks import ask_to_measure
 from hallweb.songs.actions import create_song, edit_plan
 from hallweb.songs.files import song_folder
-from hallweb.songs.material import measure
 from hallweb.songs.models import Song
 from highhall.interchange.audio_files import content_hash
 from highhall.plan import Plan, plan_from_document
@@ -38,7 +39,9 @@ def make_song(owner: User, *, tracks: int = 3, **changes: Any) -> Song:
         for track in plan.tracks[:3]:
             write_stem(folder / track.stem, 0.1 * rng.standard_normal((1, 8 * 48000)))
 
-    return create_song(owner, plan, put_stems)
+    song = create_song(owner, plan, put_stems)
+    ask_to_measure(song.stems.all(), plan.song.sample_rate)
+    return song
 
 
 def large_song(user, *, tracks: int = 40, returns: int = 12) -> Song:

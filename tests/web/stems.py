@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 from django.urls import reverse
 
-from hallweb.songs.material import measure
+from hallweb.analysis.stems import measure
 from hallweb.songs.models import Song, Stem, Upload
 from tests.core.plans import write_stem
 
@@ -19,16 +19,16 @@ def sound(folder: Path, name: str = "x.wav", *, seconds: float = 1.0, rate: int 
 
 def begin(client, song: Song, name: str, size: int, modified: int = 1):
     values = {"name": name, "size": size, "modified": modified}
-    return client.post(reverse("desk:begin-upload", args=[song.pk]), values)
+    return client.post(reverse("song:begin-upload", args=[song.pk]), values)
 
 
 def send(client, song: Song, upload_id: int, offset: int, part: bytes):
-    address = reverse("desk:receive-upload", args=[song.pk, upload_id])
+    address = reverse("song:receive-upload", args=[song.pk, upload_id])
     return client.post(address, part, "application/octet-stream", headers={"X-Offset": str(offset)})
 
 
 def finish(client, song: Song, upload_id: int, **choice: str):
-    return client.post(reverse("desk:finish-upload", args=[song.pk, upload_id]), choice)
+    return client.post(reverse("song:finish-upload", args=[song.pk, upload_id]), choice)
 
 
 def upload(client, song: Song, name: str, content: bytes, **choice: str):
@@ -47,7 +47,7 @@ def upload(client, song: Song, name: str, content: bytes, **choice: str):
 def take(client, song: Song, *paths: str):
     song.refresh_from_db()
     values = {"revision": song.head.number, "path": list(paths) or list(song.stems.values_list("path", flat=True))}
-    return client.post(reverse("desk:take-stems", args=[song.pk]), values)
+    return client.post(reverse("song:take-stems", args=[song.pk]), values)
 
 
 def listen(song: Song) -> None:

@@ -15,7 +15,7 @@ def ada(db):
 
 def test_the_right_name_and_password_open_the_door(client, ada) -> None:
     response = client.post(SIGN_IN, {"username": "ada", "password": "a long secret"})
-    assert response.url == reverse("desk:songs")
+    assert response.url == reverse("songs:show")
     assert client.get(response.url).status_code == 200
 
 
@@ -34,13 +34,13 @@ def test_after_signing_in_one_is_where_one_wanted_to_be(client, ada) -> None:
 
 def test_the_door_leads_nowhere_else(client, ada) -> None:
     response = client.post(SIGN_IN, {"username": "ada", "password": "a long secret", "next": "https://example.com/"})
-    assert response.url == reverse("desk:songs")
+    assert response.url == reverse("songs:show")
 
 
 def test_signing_out_closes_the_door(client, ada) -> None:
     client.force_login(ada)
     assert client.post(reverse("accounts:sign-out")).url.startswith(SIGN_IN)
-    assert client.get(reverse("desk:songs")).status_code == 302
+    assert client.get(reverse("songs:show")).status_code == 302
 
 
 def test_an_edit_without_a_token_is_refused(ada) -> None:
@@ -48,4 +48,4 @@ def test_an_edit_without_a_token_is_refused(ada) -> None:
 
     client = Client(enforce_csrf_checks=True)
     client.force_login(ada)
-    assert client.post(reverse("desk:new-song"), {"title": "x"}).status_code == 403
+    assert client.post(reverse("songs:new-song"), {"title": "x"}).status_code == 403

@@ -12,7 +12,7 @@ from hallweb.audition.pieces import HEADROOM
 from hallweb.songs import actions
 from hallweb.songs.files import pieces_folder
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.stems import open_stems, song_sounds
+from hallweb.songs.sounds import open_stems, song_sounds
 from hallweb.songs.versions import keep_version
 from highhall.measure.loudness import integrated_loudness
 from highhall.plan import edits

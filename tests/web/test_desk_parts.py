@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from hallweb.desk.charts import looks, section_strip, skyline
-from hallweb.desk.fields import FieldContext, field_groups
-from hallweb.desk.time_axis import TimeAxis
+from hallweb.screens.common.charts import looks, section_strip, skyline
+from hallweb.screens.returns.fields import FieldContext, field_groups
+from hallweb.screens.returns.time_axis import TimeAxis
 from highhall.plan import Plan, Return
 from highhall.plan.edits import step_of_kind
 from highhall.timing import Position

@@ -38,7 +38,7 @@ def test_it_has_a_field_that_shows_and_sets_it(signed_in, song, row: Row) -> Non
         params["ir"] = "responses/stairwell.flac"
     chain = (step_of_kind("offset", "offset", {}), step_of_kind(row.kind.name, "it", params))
     edit_plan(song.pk, 1, "Fill", lambda plan: set_return(plan, "hall", chain=chain))
-    page = signed_in.get(reverse("desk:returns", args=[song.pk]), {"open": "hall"}).content.decode()
+    page = signed_in.get(reverse("returns:show", args=[song.pk]), {"open": "hall"}).content.decode()
     label = row.parameter.label + (
         f", {row.parameter.symbol}" if row.parameter.symbol and not row.parameter.is_chosen else ""
     )
@@ -56,7 +56,7 @@ def test_it_has_a_field_that_shows_and_sets_it(signed_in, song, row: Row) -> Non
     if row.kind.response and row.parameter is row.kind.response:
         typed = next(path for path in responses(page) if path != before)
     answer = signed_in.post(
-        reverse("desk:set-return", args=[song.pk, "hall"]),
+        reverse("returns:set-return", args=[song.pk, "hall"]),
         {"revision": 2, "path": path_of(row), "value": typed},
         headers={"HX-Request": "true"},
     )

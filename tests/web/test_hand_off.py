@@ -78,7 +78,7 @@ def test_a_cancelled_print_stops_and_leaves_nothing(signed_in, song, job, monkey
 
 
 def test_a_print_whose_stem_is_gone_says_so(song, job) -> None:
-    from hallweb.songs import stems
+    from hallweb.songs import sounds as stems
 
     stems._opened.cache_clear()
     (song_folder(song.pk) / "harp.wav").unlink()

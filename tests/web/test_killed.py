@@ -30,7 +30,7 @@ from hallweb.handoff.models import PrintJob
 from hallweb.handoff.tasks import retry_stalled
 from hallweb.songs.files import pieces_folder, print_folder
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.stems import open_stems, song_sounds
+from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.render import DRY, Engine
 from tests.browser.worker import run_worker
 from tests.web.factories import make_song, make_user

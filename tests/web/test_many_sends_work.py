@@ -10,7 +10,7 @@ CELLS = ["voice/plate", "voice/hall", "harp/hall"]  # -10, -16 dB, and none
 
 
 def many(client, song, do: str, value: str = "", cells=CELLS, **fields):
-    return post(client, "desk:set-many-sends", song, cell=cells, do=do, value=value, **fields)
+    return post(client, "sends:set-many-sends", song, cell=cells, do=do, value=value, **fields)
 
 
 def levels(song, section: str | None = None) -> list[float | None]:
@@ -42,7 +42,7 @@ def test_taps_switches_and_pans(signed_in, song) -> None:
     for do, value in (("pre", ""), ("off", ""), ("pan", "-30")):
         many(signed_in, song, do, value)
     assert [(s.tap, s.on, s.pan) for s in stored_plan(song).sends if s.source == "voice"] == [("pre", False, -0.3)] * 2
-    assert "L30" in get(signed_in, "desk:sends", song).content.decode()
+    assert "L30" in get(signed_in, "sends:show", song).content.decode()
     for do in ("post", "on"):
         many(signed_in, song, do)
     assert [(s.tap, s.on) for s in stored_plan(song).sends if s.source == "voice"] == [("post", True)] * 2
@@ -83,13 +83,13 @@ def test_nothing_chosen_is_said_and_what_is_no_cell_is_404(signed_in, song) -> N
 
 
 def test_groups_and_returns_are_sources_and_a_loop_cannot_be_pressed(signed_in, song) -> None:
-    page = get(signed_in, "desk:sends", song).content.decode()
+    page = get(signed_in, "sends:show", song).content.decode()
     assert 'id="send-band-hall"' in page
     assert 'id="send-plate-hall"' in page
     refused = page.partition('id="send-hall-plate"')[2].partition("</td>")[0]
     assert "plate feeds hall: that would be a loop" in refused
     assert "<button" not in refused
-    post(signed_in, "desk:set-send", song, source="band", target="plate", field="add")
+    post(signed_in, "sends:set-send", song, source="band", target="plate", field="add")
     assert stored_plan(song).send("band", "plate").level_db == -20
     loop = many(signed_in, song, "set", "-6", cells=["hall/plate"])
     assert loop.status_code == 422

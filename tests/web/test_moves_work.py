@@ -22,7 +22,7 @@ def sung(song):
 
 def cells(client, song, *named, **said):
     song.refresh_from_db()
-    return post(client, "desk:change-cells", song, cell=[f"{key}|{section}" for key, section in named], **said)
+    return post(client, "moves:change-cells", song, cell=[f"{key}|{section}" for key, section in named], **said)
 
 
 def thrown(song, target=PLATE):
@@ -37,7 +37,7 @@ def thrown(song, target=PLATE):
 
 
 def test_rows_by_return_by_instrument_and_the_song(signed_in, sung) -> None:
-    by_return = get(signed_in, "desk:moves", sung, by="return:hall").content.decode()
+    by_return = get(signed_in, "moves:show", sung, by="return:hall").content.decode()
     for row in (
         "send:voice:hall:level_db",
         "send:band:hall:level_db",
@@ -47,14 +47,14 @@ def test_rows_by_return_by_instrument_and_the_song(signed_in, sung) -> None:
         assert f'data-move-row="{row}"' in by_return
     assert "voice in Refrain: −6.0, by 1/8 before it" in by_return
     assert "voice in Verse: −16.0, as in the song" in by_return
-    by_track = get(signed_in, "desk:moves", sung, by="track:voice").content.decode()
+    by_track = get(signed_in, "moves:show", sung, by="track:voice").content.decode()
     assert by_track.count("data-move-row=") == 2
     assert by_track.count('class="phrase"') > 3
-    glance = get(signed_in, "desk:moves", sung, by="song").content.decode()
+    glance = get(signed_in, "moves:show", sung, by="song").content.decode()
     assert "nothing" in glance
     assert "1 value" in glance
     assert (
-        'data-move-row="return:plate:level_db"' in get(signed_in, "desk:moves", sung, by="return:none").content.decode()
+        'data-move-row="return:plate:level_db"' in get(signed_in, "moves:show", sung, by="return:none").content.decode()
     )
 
 
@@ -97,9 +97,9 @@ def test_every_kind_of_value_moves_by_section(signed_in, sung) -> None:
     ):
         cells(signed_in, sung, (key, "b"), do="set", value=text)
         assert value_in(stored_plan(sung), (target, "b")) == value, key
-        assert f'data-move-row="{key}"' in get(signed_in, "desk:moves", sung, by="return:hall").content.decode()
+        assert f'data-move-row="{key}"' in get(signed_in, "moves:show", sung, by="return:hall").content.decode()
     cells(signed_in, sung, ("step:hall:reverb:pre_delay", "b"), do="set", value="1/8")
-    shown = get(signed_in, "desk:moves", sung, by="return:plate", show="return:plate:pan").content.decode()
+    shown = get(signed_in, "moves:show", sung, by="return:plate", show="return:plate:pan").content.decode()
     assert 'data-move-row="return:plate:pan"' in shown
 
 
@@ -118,15 +118,15 @@ def test_last_words_are_thrown_in_sections_each_or_every_second(signed_in, sung)
 
 def test_one_phrase_is_thrown_its_set_changed_and_removed(signed_in, sung) -> None:
     for phrase in (0, 1, 2):
-        post(signed_in, "desk:throw-one", sung, target=KEY, phrase=str(phrase))
+        post(signed_in, "moves:throw-one", sung, target=KEY, phrase=str(phrase))
     first, second, third = (str(t.at) for t in stored_plan(sung).move(PLATE).throws)
     form = {"target": KEY, "value": "1", "length": "1/16", "ramp_in": "", "ramp_out": "1/8"}
-    post(signed_in, "desk:change-throw", sung, at=first, reach="section", **form)
+    post(signed_in, "moves:change-throw", sung, at=first, reach="section", **form)
     assert [t.value for t in stored_plan(sung).move(PLATE).throws] == [1, 1, -6]
-    post(signed_in, "desk:change-throw", sung, at=third, reach="one", start="3|4", **form)
+    post(signed_in, "moves:change-throw", sung, at=third, reach="one", start="3|4", **form)
     assert str(stored_plan(sung).move(PLATE).throws[-1].at) == "3|4"
-    post(signed_in, "desk:change-throw", sung, at=second, do="remove", reach="one", target=KEY)
-    post(signed_in, "desk:change-throw", sung, at=first, do="remove", reach="row", target=KEY)
+    post(signed_in, "moves:change-throw", sung, at=second, do="remove", reach="one", target=KEY)
+    post(signed_in, "moves:change-throw", sung, at=first, do="remove", reach="row", target=KEY)
     assert stored_plan(sung).move(PLATE) is None
 
 
@@ -143,17 +143,17 @@ def test_gaps_are_filled_and_the_end_rings_out(signed_in, sung) -> None:
 
 def test_points_are_set_removed_and_ridden(signed_in, sung) -> None:
     for at, value in (("2|1", "-20"), ("1|1", "-30"), ("2|1", "-12")):
-        post(signed_in, "desk:change-points", sung, target=KEY, do="add", at=at, value=value)
+        post(signed_in, "moves:change-points", sung, target=KEY, do="add", at=at, value=value)
     assert [(str(p.at), p.value) for p in stored_plan(sung).move(PLATE).points] == [("1|1", -30), ("2|1", -12)]
-    post(signed_in, "desk:change-points", sung, target=KEY, do="remove", at="1|1")
+    post(signed_in, "moves:change-points", sung, target=KEY, do="remove", at="1|1")
     ride = [[n * 2400, -20 + min(n, 20) * 0.5] for n in range(40)]  # up by 10 dB in a second, then still
-    post(signed_in, "desk:change-points", sung, target=KEY, do="ride", ride=json.dumps(ride))
+    post(signed_in, "moves:change-points", sung, target=KEY, do="ride", ride=json.dumps(ride))
     points = [(str(p.at), p.value) for p in stored_plan(sung).move(PLATE).points]
     assert points[0] == ("1|1", -20)
     assert len(points) <= 5
     assert points[-2][1] == -10
     assert points[-1] == ("2|1", -12)  # after the ride, so it stays
-    post(signed_in, "desk:change-points", sung, target=KEY, do="clear")
+    post(signed_in, "moves:change-points", sung, target=KEY, do="clear")
     assert stored_plan(sung).move(PLATE) is None
 
 
@@ -172,7 +172,7 @@ def test_points_are_set_removed_and_ridden(signed_in, sung) -> None:
     ],
 )
 def test_what_cannot_be_is_said_in_one_sentence_and_nothing_changes(signed_in, sung, said, words) -> None:
-    answer = signed_in.post(reverse("desk:change-cells", args=[sung.pk]), {"revision": 1, "cell": f"{KEY}|a", **said})
+    answer = signed_in.post(reverse("moves:change-cells", args=[sung.pk]), {"revision": 1, "cell": f"{KEY}|a", **said})
     assert answer.status_code == 422
     assert words in answer.content.decode()
     sung.refresh_from_db()
@@ -181,7 +181,7 @@ def test_what_cannot_be_is_said_in_one_sentence_and_nothing_changes(signed_in, s
 
 def test_bad_addresses_rides_and_strangers(signed_in, sung, client) -> None:
     def status(name, **said):
-        return signed_in.post(reverse(f"desk:{name}", args=[sung.pk]), {"revision": 1, **said}).status_code
+        return signed_in.post(reverse(f"moves:{name}", args=[sung.pk]), {"revision": 1, **said}).status_code
 
     assert status("change-cells", cell="send:voice:attic:level_db|a", do="set", value="1") == 404
     assert status("change-cells", cell=f"{KEY}|nowhere", do="set", value="1") == 404
@@ -192,19 +192,19 @@ def test_bad_addresses_rides_and_strangers(signed_in, sung, client) -> None:
         assert status("change-points", target=KEY, do="ride", ride=ride) == 422
     assert status("change-throw", target=KEY, at="1|1", value="0", length="1/4") == 422
     other = make_song(make_user("mallory"))
-    assert signed_in.get(reverse("desk:moves", args=[other.pk])).status_code == 404
-    assert signed_in.get(reverse("desk:measured-wet", args=[other.pk])).status_code == 404
+    assert signed_in.get(reverse("moves:show", args=[other.pk])).status_code == 404
+    assert signed_in.get(reverse("moves:measured-wet", args=[other.pk])).status_code == 404
 
 
 def test_the_wet_level_of_a_section_is_measured(signed_in, sung) -> None:
-    answer = signed_in.get(reverse("desk:measured-wet", args=[sung.pk]), {"section": "a"}).content.decode()
+    answer = signed_in.get(reverse("moves:measured-wet", args=[sung.pk]), {"section": "a"}).content.decode()
     assert "LUFS" in answer
     assert "dB" in answer
-    assert signed_in.get(reverse("desk:measured-wet", args=[sung.pk]), {"section": "x"}).status_code == 404
+    assert signed_in.get(reverse("moves:measured-wet", args=[sung.pk]), {"section": "x"}).status_code == 404
 
 
 def test_the_screen_takes_as_many_queries_whatever_moves(signed_in, sung, django_assert_max_num_queries) -> None:
     with django_assert_max_num_queries(12):
-        get(signed_in, "desk:moves", sung, by="return:hall")
+        get(signed_in, "moves:show", sung, by="return:hall")
     with django_assert_max_num_queries(12):
-        get(signed_in, "desk:moves", sung, by="song")
+        get(signed_in, "moves:show", sung, by="song")

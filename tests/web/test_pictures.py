@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from hallweb.desk.handles import Drag
-from hallweb.desk.time_axis import HIT_X, WIDTH, TimeAxis
-from hallweb.desk.time_pictures import time_picture
-from hallweb.desk.time_scale import FLOOR_Y, PX_PER_DB, TOP_Y
-from hallweb.desk.tone_pictures import HIGH_HZ, LARGE, LOW_HZ, bands_of, tone_picture
+from hallweb.screens.returns.handles import Drag
+from hallweb.screens.returns.time_axis import HIT_X, WIDTH, TimeAxis
+from hallweb.screens.returns.time_pictures import time_picture
+from hallweb.screens.returns.time_scale import FLOOR_Y, PX_PER_DB, TOP_Y
+from hallweb.screens.returns.tone_pictures import HIGH_HZ, LARGE, LOW_HZ, bands_of, tone_picture
 from highhall.effects.tone import response_db
 from highhall.measure.pictures import hit_response, picture_of
 from highhall.plan import Band, Return, Step, Tempo

@@ -14,7 +14,7 @@ from hallweb.audition.spectra import lane_reading
 from hallweb.songs.actions import edit_plan
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song
-from hallweb.songs.stems import open_stems, song_sounds
+from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.measure.predictions import loudness_gain_db
 from highhall.measure.third_octaves import ThirdOctaves
 from highhall.plan.edits import set_send
@@ -33,7 +33,7 @@ def post(client, view: str, song: Song, *extra: str, **fields):
 def undo(client, song: Song):
     song.refresh_from_db()
     values = {"revision": song.head.number, "view": "returns"}
-    return client.post(reverse("desk:undo", args=[song.pk]), values, headers={"HX-Request": "true"})
+    return client.post(reverse("history:undo", args=[song.pk]), values, headers={"HX-Request": "true"})
 
 
 def get(client, view: str, song: Song, *extra: str, **fields: str):
@@ -42,7 +42,7 @@ def get(client, view: str, song: Song, *extra: str, **fields: str):
 
 @pytest.fixture
 def echo_song(signed_in, song):
-    post(signed_in, "desk:add-return", song, start="dotted-pair")
+    post(signed_in, "returns:add-return", song, start="dotted-pair")
     return song
 
 
@@ -51,9 +51,9 @@ def echo_of(song: Song):
 
 
 def test_two_values_of_one_filter_are_set_as_one_edit(signed_in, song) -> None:
-    post(signed_in, "desk:add-band", song, "hall", shape="bell")
+    post(signed_in, "returns:add-band", song, "hall", shape="bell")
     paths = ["band/tone/1/hz", "band/tone/1/gain_db"]
-    assert post(signed_in, "desk:set-return", song, "hall", path=paths, value=["1.2k", "-4.5 dB"]).status_code == 200
+    assert post(signed_in, "returns:set-return", song, "hall", path=paths, value=["1.2k", "-4.5 dB"]).status_code == 200
     band = stored_plan(song).return_("hall").step("tone").bands[1]
     assert (band.hz, band.gain_db) == (1200, -4.5)
     undo(signed_in, song)
@@ -62,7 +62,7 @@ def test_two_values_of_one_filter_are_set_as_one_edit(signed_in, song) -> None:
 
 def test_a_preview_draws_what_would_be_and_stores_nothing(signed_in, song) -> None:
     fields = {"path": "step/reverb/decay_s", "value": "1 s", "held": "step/reverb/decay_s"}
-    page = post(signed_in, "desk:preview-return", song, "hall", **fields).content.decode()
+    page = post(signed_in, "returns:preview-return", song, "hall", **fields).content.decode()
     assert 'data-name="time-hall"' in page
     assert "Decay 1.00 s" in page
     assert stored_plan(song).return_("hall").step("reverb").number("decay_s") == 1.5
@@ -72,31 +72,31 @@ def test_a_preview_draws_what_would_be_and_stores_nothing(signed_in, song) -> No
 
 @pytest.mark.parametrize("value", ["nonsense", "90 s"])
 def test_a_preview_of_what_cannot_be_is_refused_with_a_sentence(signed_in, song, value: str) -> None:
-    answer = post(signed_in, "desk:preview-return", song, "hall", path="step/reverb/decay_s", value=value)
+    answer = post(signed_in, "returns:preview-return", song, "hall", path="step/reverb/decay_s", value=value)
     assert (answer.status_code, answer.content.decode()) == (422, "Type a number from 0.1 to 30 s.")
 
 
 def test_linked_times_change_as_one_and_unlinked_ones_alone(signed_in, echo_song) -> None:
     page = post(
-        signed_in, "desk:set-return", echo_song, "dotted-pair", path="step/echo/left", value="1/8", linked="yes"
+        signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/left", value="1/8", linked="yes"
     )
     assert echo_of(echo_song).time("left") == echo_of(echo_song).time("right") == NoteValue(1, 8)
     assert 'name="linked" value="yes"' in page.content.decode()
-    post(signed_in, "desk:set-return", echo_song, "dotted-pair", path="step/echo/right", value="300 ms", linked="no")
+    post(signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/right", value="300 ms", linked="no")
     assert echo_of(echo_song).time("left") == NoteValue(1, 8)
     assert echo_of(echo_song).time("right") == Milliseconds(300)
 
 
 def test_sides_are_swapped(signed_in, echo_song) -> None:
     left, right = echo_of(echo_song).time("left"), echo_of(echo_song).time("right")
-    post(signed_in, "desk:swap-sides", echo_song, "dotted-pair", step="echo")
+    post(signed_in, "returns:swap-sides", echo_song, "dotted-pair", step="echo")
     assert (echo_of(echo_song).time("left"), echo_of(echo_song).time("right")) == (right, left)
-    assert post(signed_in, "desk:swap-sides", echo_song, "hall", step="reverb").status_code == 422
+    assert post(signed_in, "returns:swap-sides", echo_song, "hall", step="reverb").status_code == 422
 
 
 @pytest.mark.parametrize("repeats", [1, 2, 5, 20])
 def test_feedback_may_be_typed_as_repeats(signed_in, echo_song, repeats: int) -> None:
-    page = post(signed_in, "desk:set-return", echo_song, "dotted-pair", path="step/echo/repeats", value=str(repeats))
+    page = post(signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/repeats", value=str(repeats))
     assert f'data-initial="{repeats}"' in page.content.decode()
     if repeats == 1:
         assert echo_of(echo_song).number("feedback") == 0
@@ -104,22 +104,22 @@ def test_feedback_may_be_typed_as_repeats(signed_in, echo_song, repeats: int) ->
 
 @pytest.mark.parametrize("typed", ["0", "many", "500"])
 def test_repeats_that_cannot_be_are_said_at_the_field(signed_in, echo_song, typed: str) -> None:
-    answer = post(signed_in, "desk:set-return", echo_song, "dotted-pair", path="step/echo/repeats", value=typed)
+    answer = post(signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/repeats", value=typed)
     assert answer.status_code == 422
     assert "Type a whole number from 1 to 171." in answer.content.decode()
 
 
 def test_a_return_is_duplicated_and_put_in_order(signed_in, song) -> None:
-    post(signed_in, "desk:change-return", song, "plate", change="duplicate")
+    post(signed_in, "returns:change-return", song, "plate", change="duplicate")
     assert [r.id for r in stored_plan(song).returns] == ["plate", "plate-2", "hall"]
     assert all(not send.on for send in stored_plan(song).sends_into("plate-2"))
-    post(signed_in, "desk:change-return", song, "hall", change="earlier")
+    post(signed_in, "returns:change-return", song, "hall", change="earlier")
     assert [r.id for r in stored_plan(song).returns] == ["plate", "hall", "plate-2"]
-    assert post(signed_in, "desk:change-return", song, "hall", change="explode").status_code == 404
+    assert post(signed_in, "returns:change-return", song, "hall", change="explode").status_code == 404
 
 
 def test_the_table_of_notes_is_that_of_every_tempo(signed_in, song) -> None:
-    page = get(signed_in, "desk:band", song, "hall", drawer="times").content.decode()
+    page = get(signed_in, "returns:band", song, "hall", drawer="times").content.decode()
     assert "120.0 quarters a minute" in page
     for note, ms in (("1/8.", "375.0"), ("1/4T", "333.3"), ("1/64", "31.2")):
         assert f'"value": "{note}"' in page
@@ -127,35 +127,35 @@ def test_the_table_of_notes_is_that_of_every_tempo(signed_in, song) -> None:
 
 
 def test_a_decay_that_fits_is_offered_and_can_be_taken(signed_in, song) -> None:
-    page = get(signed_in, "desk:band", song, "hall", drawer="fits").content.decode()
+    page = get(signed_in, "returns:band", song, "hall", drawer="fits").content.decode()
     assert "by the next backbeat" in page
     assert '"path": "step/reverb/decay_s"' in page
-    no_space = get(signed_in, "desk:band", song, "plate", drawer="fits")
+    no_space = get(signed_in, "returns:band", song, "plate", drawer="fits")
     assert no_space.status_code == 200
 
 
 def test_a_return_feeds_another_until_that_would_be_a_loop(signed_in, echo_song) -> None:
-    post(signed_in, "desk:feed-on", echo_song, "dotted-pair", to="hall")
+    post(signed_in, "returns:feed-on", echo_song, "dotted-pair", to="hall")
     send = stored_plan(echo_song).send("dotted-pair", "hall")
     assert send is not None
     assert send.level_db == -12
-    post(signed_in, "desk:feed-on", echo_song, "dotted-pair", to="hall", value="-6.5")
+    post(signed_in, "returns:feed-on", echo_song, "dotted-pair", to="hall", value="-6.5")
     assert stored_plan(echo_song).send("dotted-pair", "hall").level_db == -6.5
-    page = get(signed_in, "desk:band", echo_song, "hall", drawer="onward").content.decode()
+    page = get(signed_in, "returns:band", echo_song, "hall", drawer="onward").content.decode()
     assert "Dotted pair feeds hall: that would be a loop" in page
-    refused = post(signed_in, "desk:feed-on", echo_song, "hall", to="dotted-pair")
+    refused = post(signed_in, "returns:feed-on", echo_song, "hall", to="dotted-pair")
     assert refused.status_code == 422
     assert (
         "hall cannot feed Dotted pair, since Dotted pair feeds hall: that would be a loop." in refused.content.decode()
     )
-    post(signed_in, "desk:feed-on", echo_song, "dotted-pair", to="hall", change="remove")
+    post(signed_in, "returns:feed-on", echo_song, "dotted-pair", to="hall", change="remove")
     assert stored_plan(echo_song).send("dotted-pair", "hall") is None
 
 
 @pytest.mark.parametrize("start", ["nave", "worn-machine", "many-hands"])
 def test_a_starting_point_is_tried_in_place_as_loud_as_it_was(signed_in, song, start: str) -> None:
     before = stored_plan(song).return_("hall")
-    post(signed_in, "desk:try-start", song, "hall", start=start)
+    post(signed_in, "returns:try-start", song, "hall", start=start)
     plan = stored_plan(song)
     after = plan.return_("hall")
     assert after.chain[0].params == next(p for p in STARTING_POINTS if p.id == start).step.params
@@ -165,22 +165,24 @@ def test_a_starting_point_is_tried_in_place_as_loud_as_it_was(signed_in, song, s
 
 
 def test_the_tone_of_a_group_is_added_set_drawn_and_removed(signed_in, song) -> None:
-    page = post(signed_in, "desk:add-band", song, "band", shape="low_cut").content.decode()
+    page = post(signed_in, "returns:add-band", song, "band", shape="low_cut").content.decode()
     assert "band/band/1/hz" in page
-    post(signed_in, "desk:set-group-tone", song, "band", path="band/band/1/hz", value="90")
+    post(signed_in, "returns:set-group-tone", song, "band", path="band/band/1/hz", value="90")
     assert [(b.shape, b.hz) for b in stored_plan(song).group("band").tone] == [("high_cut", 9000), ("low_cut", 90)]
-    drawn = post(signed_in, "desk:preview-group", song, "band", path="band/band/1/hz", value="120")
+    drawn = post(signed_in, "returns:preview-group", song, "band", path="band/band/1/hz", value="120")
     assert "Low cut 120 Hz" in drawn.content.decode()
-    wrong = post(signed_in, "desk:set-group-tone", song, "band", path="band/band/1/hz", value="high")
+    wrong = post(signed_in, "returns:set-group-tone", song, "band", path="band/band/1/hz", value="high")
     assert wrong.status_code == 422
     assert "Type a number from 10 to 20000 Hz." in wrong.content.decode()
-    post(signed_in, "desk:remove-band", song, "band", band="band/0")
+    post(signed_in, "returns:remove-band", song, "band", band="band/0")
     assert [b.shape for b in stored_plan(song).group("band").tone] == ["low_cut"]
-    assert post(signed_in, "desk:set-group-tone", song, "band", path="band/other/0/hz", value="90").status_code == 404
+    assert (
+        post(signed_in, "returns:set-group-tone", song, "band", path="band/other/0/hz", value="90").status_code == 404
+    )
 
 
 def test_a_shipped_response_sounds_and_its_answer_is_drawn(signed_in, song) -> None:
-    page = post(signed_in, "desk:add-return", song, start="ir:responses/stairwell.flac").content.decode()
+    page = post(signed_in, "returns:add-return", song, start="ir:responses/stairwell.flac").content.decode()
     assert 'value="responses/stairwell.flac" selected' in page
     assert (song_folder(song.pk) / "responses" / "stairwell.flac").is_file()
     song.refresh_from_db()
@@ -190,7 +192,7 @@ def test_a_shipped_response_sounds_and_its_answer_is_drawn(signed_in, song) -> N
     url = lane["url"].replace("INDEX", "0").replace("KEY", lane["keys"][0])
     sound, _ = sf.read(io.BytesIO(signed_in.get(url).content))
     assert np.abs(sound).max() > 1e-4
-    assert "measured-hit" in get(signed_in, "desk:hit", song, "stairwell").content.decode()
+    assert "measured-hit" in get(signed_in, "returns:hit", song, "stairwell").content.decode()
 
 
 def wav(samples: np.ndarray) -> bytes:
@@ -204,7 +206,7 @@ def test_a_response_is_brought_in_once_and_makes_a_return(signed_in, song) -> No
     content = wav(decay / 4)  # once: a float WAV says when it was written
     for expected in ("My room", "My room 2"):
         file = SimpleUploadedFile("My room.wav", content)
-        assert post(signed_in, "desk:add-response", song, file=file).status_code == 200
+        assert post(signed_in, "returns:add-response", song, file=file).status_code == 200
         assert stored_plan(song).returns[-1].name == expected
     assert song.responses.count() == 1
     assert {s.value("ir") for r in stored_plan(song).returns for s in r.chain if s.kind == "impulse"} == {
@@ -224,7 +226,7 @@ def test_a_response_is_brought_in_once_and_makes_a_return(signed_in, song) -> No
 def test_what_is_no_response_is_refused_and_leaves_nothing(
     signed_in, song, name: str, content: bytes, words: str
 ) -> None:
-    answer = post(signed_in, "desk:add-response", song, file=SimpleUploadedFile(name, content))
+    answer = post(signed_in, "returns:add-response", song, file=SimpleUploadedFile(name, content))
     assert answer.status_code == 422
     assert words in answer.content.decode()
     folder: Path = song_folder(song.pk) / "responses"
@@ -233,11 +235,11 @@ def test_what_is_no_response_is_refused_and_leaves_nothing(
 
 
 def test_a_duck_listens_to_the_loudest_feed_and_may_listen_to_another(signed_in, song) -> None:
-    post(signed_in, "desk:add-step", song, "hall", start="duck")
+    post(signed_in, "returns:add-step", song, "hall", start="duck")
     assert stored_plan(song).return_("hall").step("duck").value("key") == "band"
-    post(signed_in, "desk:set-return", song, "hall", path="step/duck/key", value="drum")
+    post(signed_in, "returns:set-return", song, "hall", path="step/duck/key", value="drum")
     assert stored_plan(song).return_("hall").step("duck").value("key") == "drum"
-    assert post(signed_in, "desk:set-return", song, "hall", path="step/duck/key", value="nobody").status_code == 422
+    assert post(signed_in, "returns:set-return", song, "hall", path="step/duck/key", value="nobody").status_code == 422
 
 
 def test_the_measured_spectrum_is_that_of_the_rendered_lane(signed_in, song) -> None:
@@ -251,13 +253,13 @@ def test_the_measured_spectrum_is_that_of_the_rendered_lane(signed_in, song) -> 
     expected = thirds.finish().mean(axis=0)
     reading = lane_reading(song.pk, song.head, "hall", start, stop, 48000)
     np.testing.assert_allclose(10 * np.log10(reading.bands[4:]), 10 * np.log10(expected[4:]), atol=0.05)
-    page = get(signed_in, "desk:spectrum", song, "hall", section="b").content.decode()
+    page = get(signed_in, "returns:spectrum", song, "hall", section="b").content.decode()
     assert "measured in Refrain" in page
     assert f"{10 * np.log10(expected.max()):.1f}".replace("-", "\N{MINUS SIGN}") in page
 
 
 def test_feeds_that_add_up_in_the_low_mids_are_shaded(signed_in, song) -> None:
-    from hallweb.songs.material import measure
+    from hallweb.analysis.stems import measure
 
     for stem in song.stems.all():
         measure(stem, 48000)
@@ -266,10 +268,10 @@ def test_feeds_that_add_up_in_the_low_mids_are_shaded(signed_in, song) -> None:
         return set_send(plan, "drum", "hall", level_db=-6.0)
 
     edit_plan(song.pk, song.head.number, "Feed it", feed_drum)
-    page = get(signed_in, "desk:spectrum", song, "hall", section="a").content.decode()
+    page = get(signed_in, "returns:spectrum", song, "hall", section="a").content.decode()
     assert 'class="build-up"' in page  # like noise at -16, -14, -20 and -12 dB: 3.4 dB over the loudest
     assert re.search(r"4 feeds add 3\.[4-9] dB at \d+ Hz", page)  # in the worst of the bands
-    assert 'class="build-up"' not in get(signed_in, "desk:spectrum", song, "plate", section="b").content.decode()
+    assert 'class="build-up"' not in get(signed_in, "returns:spectrum", song, "plate", section="b").content.decode()
 
 
 def test_a_return_is_heard_without_its_tone_and_the_plan_stays(signed_in, song) -> None:

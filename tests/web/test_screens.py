@@ -12,7 +12,7 @@ from highhall.plan.starting_points import STARTING_POINTS
 from highhall.timing import NoteValue
 from tests.web.factories import make_song, stored_plan
 
-SCREENS = ["desk:returns", "desk:sends", "desk:wetness", "handoff:hand-off", "audition:manifest", "handoff:plan"]
+SCREENS = ["returns:show", "sends:show", "sends:wetness", "handoff:hand-off", "audition:manifest", "handoff:plan"]
 
 
 def post(client, name: str, song: Song, *extra: str, revision: int | None = None, **fields: str):
@@ -34,9 +34,9 @@ def test_a_strangers_song_does_not_exist(stranger, song, name: str) -> None:
     assert stranger.get(reverse(name, args=[song.pk])).status_code == 404
 
 
-@pytest.mark.parametrize("name", [*SCREENS, "desk:songs"])
+@pytest.mark.parametrize("name", [*SCREENS, "songs:show"])
 def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> None:
-    response = client.get(reverse(name, args=[] if name == "desk:songs" else [song.pk]))
+    response = client.get(reverse(name, args=[] if name == "songs:show" else [song.pk]))
     assert response.status_code == 302
     assert response.url.startswith("/accounts/sign-in/")
 
@@ -44,11 +44,11 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
 @pytest.mark.parametrize(
     ("name", "extra"),
     [
-        ("desk:add-return", []), ("desk:set-return", ["hall"]), ("desk:change-return", ["hall"]), ("desk:add-band", ["hall"]),
-        ("desk:add-step", ["hall"]), ("desk:change-step", ["hall"]), ("desk:swap-sides", ["hall"]), ("desk:try-start", ["hall"]),
-        ("desk:feed-on", ["hall"]), ("desk:preview-return", ["hall"]), ("desk:set-group-tone", ["band"]), ("desk:preview-group", ["band"]),
-        ("desk:keep-set", []), ("desk:take-set", []), ("desk:bring-in-set", []), ("desk:add-response", []),
-        ("desk:remove-band", ["hall"]), ("desk:set-send", []), ("desk:set-many-sends", []), ("desk:undo", []), ("desk:redo", []), ("handoff:print", []),
+        ("returns:add-return", []), ("returns:set-return", ["hall"]), ("returns:change-return", ["hall"]), ("returns:add-band", ["hall"]),
+        ("returns:add-step", ["hall"]), ("returns:change-step", ["hall"]), ("returns:swap-sides", ["hall"]), ("returns:try-start", ["hall"]),
+        ("returns:feed-on", ["hall"]), ("returns:preview-return", ["hall"]), ("returns:set-group-tone", ["band"]), ("returns:preview-group", ["band"]),
+        ("returns:keep-set", []), ("returns:take-set", []), ("returns:bring-in-set", []), ("returns:add-response", []),
+        ("returns:remove-band", ["hall"]), ("sends:set-send", []), ("sends:set-many-sends", []), ("history:undo", []), ("history:redo", []), ("handoff:print", []),
     ],
 )  # fmt: skip
 def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[str]) -> None:
@@ -66,7 +66,7 @@ def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[st
     assert song.head.number == 1
 
 
-@pytest.mark.parametrize("name", ["desk:returns", "desk:sends", "handoff:hand-off"])
+@pytest.mark.parametrize("name", ["returns:show", "sends:show", "handoff:hand-off"])
 def test_a_screen_takes_as_many_queries_with_40_tracks_as_with_3(signed_in, user, name: str) -> None:
     counts = []
     for tracks in (3, 40):
@@ -82,17 +82,17 @@ def test_the_list_of_songs_shows_only_ones_own(signed_in, song, db) -> None:
     from tests.web.factories import make_user
 
     make_song(make_user("bo"), title="Somebody Else's")
-    page = signed_in.get(reverse("desk:songs")).content.decode()
+    page = signed_in.get(reverse("songs:show")).content.decode()
     assert "3 tracks, 2 returns" in page
     assert "Somebody Else" not in page
 
 
 def test_an_empty_list_offers_the_demo_song(signed_in) -> None:
-    assert "Make the demo song" in signed_in.get(reverse("desk:songs")).content.decode()
+    assert "Make the demo song" in signed_in.get(reverse("songs:show")).content.decode()
 
 
 def test_htmx_gets_the_sheet_and_a_browser_the_page(signed_in, song) -> None:
-    address = reverse("desk:returns", args=[song.pk])
+    address = reverse("returns:show", args=[song.pk])
     page = signed_in.get(address)
     part = signed_in.get(address, headers={"HX-Request": "true"})
     assert "<html" in page.content.decode()
@@ -128,7 +128,7 @@ def test_htmx_gets_the_sheet_and_a_browser_the_page(signed_in, song) -> None:
     ],
 )
 def test_a_field_sets_its_value_and_answers_with_the_band(signed_in, song, path: str, value: str, expected) -> None:
-    response = post(signed_in, "desk:set-return", song, "hall", path=path, value=value)
+    response = post(signed_in, "returns:set-return", song, "hall", path=path, value=value)
     assert response.status_code == 200
     assert response["HX-Trigger"] == "plan-changed"
     assert 'id="return-hall"' in response.content.decode()
@@ -148,7 +148,7 @@ def test_a_field_sets_its_value_and_answers_with_the_band(signed_in, song, path:
 def test_what_cannot_be_read_stays_in_the_field_with_one_sentence(
     signed_in, song, path: str, value: str, sentence: str
 ) -> None:
-    response = post(signed_in, "desk:set-return", song, "hall", path=path, value=value)
+    response = post(signed_in, "returns:set-return", song, "hall", path=path, value=value)
     page = response.content.decode()
     assert response.status_code == 422
     assert sentence in page
@@ -159,12 +159,12 @@ def test_what_cannot_be_read_stays_in_the_field_with_one_sentence(
 
 @pytest.mark.parametrize("path", ["return/colour", "step/gone/decay_s", "band/tone/9/hz", "", "step/reverb"])
 def test_a_path_that_does_not_exist_is_404(signed_in, song, path: str) -> None:
-    assert post(signed_in, "desk:set-return", song, "hall", path=path, value="1").status_code == 404
+    assert post(signed_in, "returns:set-return", song, "hall", path=path, value="1").status_code == 404
 
 
 def test_a_stale_edit_is_refused_with_a_way_out(signed_in, song) -> None:
-    post(signed_in, "desk:set-return", song, "hall", path="return/level_db", value="-3")
-    response = post(signed_in, "desk:set-return", song, "hall", revision=1, path="return/level_db", value="-9")
+    post(signed_in, "returns:set-return", song, "hall", path="return/level_db", value="-3")
+    response = post(signed_in, "returns:set-return", song, "hall", revision=1, path="return/level_db", value="-9")
     assert response.status_code == 409
     assert "Nothing is lost: reload" in response.content.decode()
     assert response["HX-Retarget"] == "#notices"
@@ -172,18 +172,18 @@ def test_a_stale_edit_is_refused_with_a_way_out(signed_in, song) -> None:
 
 
 def test_a_return_is_added_and_removed_and_brought_back(signed_in, song) -> None:
-    response = post(signed_in, "desk:add-return", song, start="seated-hall")
+    response = post(signed_in, "returns:add-return", song, start="seated-hall")
     assert "Seated hall" in response.content.decode()
-    post(signed_in, "desk:change-return", song, "seated-hall", change="remove")
+    post(signed_in, "returns:change-return", song, "seated-hall", change="remove")
     assert len(stored_plan(song).returns) == 2
-    response = post(signed_in, "desk:undo", song, view="returns")
+    response = post(signed_in, "history:undo", song, view="returns")
     assert "Seated hall" in response.content.decode()
     assert len(stored_plan(song).returns) == 3
 
 
 @pytest.mark.parametrize("point", [p for p in STARTING_POINTS if KINDS[p.kind].makes_wet], ids=lambda p: p.id)
 def test_every_starting_point_becomes_a_return_with_fields_for_all_it_has(signed_in, song, point) -> None:
-    page = post(signed_in, "desk:add-return", song, start=point.id).content.decode()
+    page = post(signed_in, "returns:add-return", song, start=point.id).content.decode()
     return_ = stored_plan(song).returns[-1]
     assert return_.name == point.name
     assert return_.is_wet
@@ -194,7 +194,7 @@ def test_every_starting_point_becomes_a_return_with_fields_for_all_it_has(signed
 
 
 def test_what_to_start_with_has_to_be_one_of_the_list(signed_in, song) -> None:
-    response = post(signed_in, "desk:add-return", song, start="lost")
+    response = post(signed_in, "returns:add-return", song, start="lost")
     assert response.status_code == 422
     assert "Choose what to start with" in response.content.decode()
 
@@ -209,9 +209,9 @@ def test_what_to_start_with_has_to_be_one_of_the_list(signed_in, song) -> None:
     ],
 )  # fmt: skip
 def test_values_of_other_steps_are_typed(signed_in, song, start: str, path: str, typed: str, value: object) -> None:
-    post(signed_in, "desk:add-return", song, start=start)
+    post(signed_in, "returns:add-return", song, start=start)
     added = stored_plan(song).returns[-1].id
-    assert post(signed_in, "desk:set-return", song, added, path=path, value=typed).status_code == 200
+    assert post(signed_in, "returns:set-return", song, added, path=path, value=typed).status_code == 200
     _, step, name = path.split("/")
     assert stored_plan(song).return_(added).step(step).value(name) == value
 
@@ -220,27 +220,27 @@ def test_values_of_other_steps_are_typed(signed_in, song, start: str, path: str,
     ("path", "typed"), [("step/chorus/voices", "2.5"), ("step/chorus/rate", "1/5"), ("step/chorus/mix", "200 %")]
 )
 def test_what_a_step_cannot_take_is_said_at_its_field(signed_in, song, path: str, typed: str) -> None:
-    post(signed_in, "desk:add-return", song, start="many-hands")
-    response = post(signed_in, "desk:set-return", song, "many-hands", path=path, value=typed)
+    post(signed_in, "returns:add-return", song, start="many-hands")
+    response = post(signed_in, "returns:set-return", song, "many-hands", path=path, value=typed)
     assert response.status_code == 422
     assert "Type a" in response.content.decode()
 
 
 def test_bands_are_added_and_removed(signed_in, song) -> None:
-    post(signed_in, "desk:add-band", song, "plate", shape="bell")
+    post(signed_in, "returns:add-band", song, "plate", shape="bell")
     assert [b.shape for b in stored_plan(song).return_("plate").step("tone").bands] == ["bell"]
-    post(signed_in, "desk:remove-band", song, "plate", band="tone/0")
+    post(signed_in, "returns:remove-band", song, "plate", band="tone/0")
     assert stored_plan(song).return_("plate").step("tone").bands == ()
 
 
 def test_every_space_is_taken(signed_in, song) -> None:
-    response = post(signed_in, "desk:set-return", song, "hall", path="step/reverb/space", value="cathedral")
+    response = post(signed_in, "returns:set-return", song, "hall", path="step/reverb/space", value="cathedral")
     assert response.status_code == 200
     assert stored_plan(song).return_("hall").step("reverb").value("space") == "cathedral"
 
 
 def send(client, song, field: str, value: str = "", section: str = "", source: str = "voice", target: str = "plate"):
-    return post(client, "desk:set-send", song, source=source, target=target, field=field, value=value, section=section)
+    return post(client, "sends:set-send", song, source=source, target=target, field=field, value=value, section=section)
 
 
 def test_a_send_is_made_set_switched_and_removed(signed_in, song) -> None:
@@ -259,7 +259,7 @@ def test_a_level_in_a_section_holds_there_only_and_can_be_cleared(signed_in, son
     plan = stored_plan(song)
     assert plan.send("voice", "plate").level_db == -10.0
     assert [(v.section, v.value) for m in plan.moves if m.target.target == "plate" for v in m.sections] == [("b", -3.0)]
-    page = signed_in.get(reverse("desk:sends", args=[song.pk]), {"section": "b"}).content.decode()
+    page = signed_in.get(reverse("sends:show", args=[song.pk]), {"section": "b"}).content.decode()
     assert 'value="\N{MINUS SIGN}3.0"' in page
     send(signed_in, song, "level", "", section="b")
     assert not [m for m in stored_plan(song).moves if m.target.target == "plate"]
@@ -277,28 +277,28 @@ def test_a_level_that_cannot_be_read_is_refused_by_name(signed_in, song) -> None
 def test_a_send_that_does_not_exist_is_404(signed_in, song, fields: dict[str, str]) -> None:
     assert (
         post(
-            signed_in, "desk:set-send", song, **{"source": "voice", "target": "plate", "field": "on", **fields}
+            signed_in, "sends:set-send", song, **{"source": "voice", "target": "plate", "field": "on", **fields}
         ).status_code
         == 404
     )
 
 
 def test_the_wet_column_is_measured(signed_in, song) -> None:
-    page = signed_in.get(reverse("desk:wetness", args=[song.pk]), {"section": "a"}).content.decode()
+    page = signed_in.get(reverse("sends:wetness", args=[song.pk]), {"section": "a"}).content.decode()
     assert 'id="wet-voice"' in page
     assert " m</span>" in page
     assert "dry: feeds nothing" not in page  # harp and drum are fed through their group
 
 
 def test_names_are_escaped(signed_in, song) -> None:
-    post(signed_in, "desk:set-return", song, "hall", path="return/name", value="<script>alert(1)</script>")
-    page = signed_in.get(reverse("desk:returns", args=[song.pk])).content.decode()
+    post(signed_in, "returns:set-return", song, "hall", path="return/name", value="<script>alert(1)</script>")
+    page = signed_in.get(reverse("returns:show", args=[song.pk])).content.decode()
     assert "<script>alert" not in page
     assert "&lt;script&gt;" in page
 
 
 def test_pages_forbid_foreign_and_inline_scripts(signed_in, song) -> None:
-    response = signed_in.get(reverse("desk:returns", args=[song.pk]))
+    response = signed_in.get(reverse("returns:show", args=[song.pk]))
     assert "default-src 'self'" in response["Content-Security-Policy"]
     assert "unsafe" not in response["Content-Security-Policy"]
 
@@ -318,7 +318,7 @@ def test_the_demo_song_is_made_for_whoever_asks_and_its_stems_only_once(signed_i
 
     monkeypatch.setattr(demo, "write_stems", write_short_stems)
     for _ in range(2):
-        response = signed_in.post(reverse("desk:new-demo"))
+        response = signed_in.post(reverse("songs:new-demo"))
         assert response.status_code == 302
     songs = Song.objects.filter(owner=user)
     assert [song.title for song in songs] == ["Lantern Over Skerry"] * 2

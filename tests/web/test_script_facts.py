@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 from django.urls import reverse
 
-from hallweb.desk.script_facts import script_facts
+from hallweb.screens.common.script_facts import script_facts
 
 FACTS = Path(__file__).parents[1] / "scripts" / "facts.json"
 
@@ -16,7 +16,7 @@ def test_the_tests_of_scripts_have_the_facts_of_pages() -> None:
 
 
 def test_a_page_tells_them(signed_in, song) -> None:
-    page = signed_in.get(reverse("desk:sends", args=[song.pk])).content.decode()
+    page = signed_in.get(reverse("sends:show", args=[song.pk])).content.decode()
     told = page.partition('<script id="facts" type="application/json">')[2].partition("</script>")[0]
     assert json.loads(told) == script_facts()
 

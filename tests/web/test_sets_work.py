@@ -13,12 +13,12 @@ from tests.web.test_returns_work import get, post, undo
 
 
 def test_a_return_is_kept_and_taken_into_another_song_larger(signed_in, user, song) -> None:
-    answer = post(signed_in, "desk:keep-set", song, **{"return": "hall", "name": "My hall", "note": "for strings"})
+    answer = post(signed_in, "returns:keep-set", song, **{"return": "hall", "name": "My hall", "note": "for strings"})
     assert answer.content.decode().strip() == '<p class="sets-said" role="status">Kept My hall.</p>'
     row = KeptSet.objects.get(owner=user)
     other = make_song(user)
-    assert "My hall" in get(signed_in, "desk:returns", other, panel="sets").content.decode()
-    post(signed_in, "desk:take-set", other, set=f"kept:{row.pk}", output="band", size="1.3", steps="1")
+    assert "My hall" in get(signed_in, "returns:show", other, panel="sets").content.decode()
+    post(signed_in, "returns:take-set", other, set=f"kept:{row.pk}", output="band", size="1.3", steps="1")
     taken = stored_plan(other).returns[-1]
     assert (taken.name, taken.output) == ("hall 2", "band")
     assert taken.chain[0].number("decay_s") == pytest.approx(1.95)
@@ -28,15 +28,15 @@ def test_a_return_is_kept_and_taken_into_another_song_larger(signed_in, user, so
 
 
 def test_all_returns_are_copied_for_another_group_with_their_sends(signed_in, song) -> None:
-    post(signed_in, "desk:take-set", song, set="all", output="band", size="0.7", steps="0")
+    post(signed_in, "returns:take-set", song, set="all", output="band", size="0.7", steps="0")
     plan = stored_plan(song)
     assert [r.id for r in plan.returns] == ["plate", "hall", "plate-2", "hall-2"]
     assert plan.send("plate-2", "hall-2") is not None
 
 
 def test_a_starting_set_is_taken(signed_in, song) -> None:
-    assert "Slow and wide" in get(signed_in, "desk:returns", song, panel="sets").content.decode()
-    post(signed_in, "desk:take-set", song, set="start:one-room")
+    assert "Slow and wide" in get(signed_in, "returns:show", song, panel="sets").content.decode()
+    post(signed_in, "returns:take-set", song, set="start:one-room")
     assert [r.name for r in stored_plan(song).returns[2:]] == ["Room", "Chamber", "Eighths"]
 
 
@@ -46,24 +46,24 @@ def test_a_set_with_an_impulse_response_brings_its_sound_along(signed_in, user, 
     from tests.web.test_returns_work import wav
 
     file = SimpleUploadedFile("cellar.wav", wav(np.exp(-np.arange(9600) / 900) * 0.5))
-    post(signed_in, "desk:add-response", song, file=file)
-    post(signed_in, "desk:keep-set", song, **{"return": "cellar", "name": "Cellar"})
+    post(signed_in, "returns:add-response", song, file=file)
+    post(signed_in, "returns:keep-set", song, **{"return": "cellar", "name": "Cellar"})
     other = make_song(user)
-    post(signed_in, "desk:take-set", other, set=f"kept:{KeptSet.objects.get().pk}")
+    post(signed_in, "returns:take-set", other, set=f"kept:{KeptSet.objects.get().pk}")
     assert other.responses.get().path == "responses/cellar.wav"
-    assert "measured-hit" in get(signed_in, "desk:hit", other, "cellar").content.decode()
+    assert "measured-hit" in get(signed_in, "returns:hit", other, "cellar").content.decode()
 
 
 def test_a_set_goes_out_as_json_and_comes_back(signed_in, song) -> None:
-    post(signed_in, "desk:keep-set", song, name="Both", note="")
+    post(signed_in, "returns:keep-set", song, name="Both", note="")
     row = KeptSet.objects.get()
-    answer = signed_in.get(reverse("desk:send-out-set", args=[row.pk]))
+    answer = signed_in.get(reverse("returns:send-out-set", args=[row.pk]))
     assert 'filename="both.json"' in answer["Content-Disposition"]
     document = json.loads(answer.content)
     assert set_document(set_from_document(document)) == document
-    post(signed_in, "desk:remove-set", song, str(row.pk))
+    post(signed_in, "returns:remove-set", song, str(row.pk))
     assert not KeptSet.objects.exists()
-    post(signed_in, "desk:bring-in-set", song, file=SimpleUploadedFile("both.json", answer.content))
+    post(signed_in, "returns:bring-in-set", song, file=SimpleUploadedFile("both.json", answer.content))
     assert KeptSet.objects.get().document == document
 
 
@@ -78,7 +78,7 @@ def test_a_set_goes_out_as_json_and_comes_back(signed_in, song) -> None:
     ],
 )  # fmt: skip
 def test_what_is_no_set_is_refused_with_a_reason(signed_in, song, content: bytes, words: str) -> None:
-    answer = post(signed_in, "desk:bring-in-set", song, file=SimpleUploadedFile("set.json", content))
+    answer = post(signed_in, "returns:bring-in-set", song, file=SimpleUploadedFile("set.json", content))
     assert answer.status_code == 422
     assert words in answer.content.decode()
     assert not KeptSet.objects.exists()
@@ -92,26 +92,26 @@ def test_what_is_no_set_is_refused_with_a_reason(signed_in, song, content: bytes
     ],
 )
 def test_a_variation_that_cannot_be_is_said(signed_in, song, fields: dict[str, str], words: str) -> None:
-    answer = post(signed_in, "desk:take-set", song, **fields)
+    answer = post(signed_in, "returns:take-set", song, **fields)
     assert answer.status_code == 422
     assert words in answer.content.decode()
 
 
 def test_a_name_is_kept_once_and_a_set_needs_one(signed_in, song) -> None:
-    post(signed_in, "desk:keep-set", song, name="Both")
-    assert "already" in post(signed_in, "desk:keep-set", song, name="Both").content.decode()
-    assert post(signed_in, "desk:keep-set", song, name=" ").status_code == 422
+    post(signed_in, "returns:keep-set", song, name="Both")
+    assert "already" in post(signed_in, "returns:keep-set", song, name="Both").content.decode()
+    assert post(signed_in, "returns:keep-set", song, name=" ").status_code == 422
     assert KeptSet.objects.count() == 1
 
 
 def test_nobody_reaches_anothers_sets(signed_in, user, client) -> None:
     song: Song = make_song(user)
-    post(signed_in, "desk:keep-set", song, name="Both")
+    post(signed_in, "returns:keep-set", song, name="Both")
     row = KeptSet.objects.get()
     mallory = make_user("mallory")
     theirs = make_song(mallory)
     client.force_login(mallory)
-    assert client.get(reverse("desk:send-out-set", args=[row.pk])).status_code == 404
-    assert post(client, "desk:take-set", theirs, set=f"kept:{row.pk}").status_code == 404
-    assert post(client, "desk:remove-set", theirs, str(row.pk)).status_code == 404
+    assert client.get(reverse("returns:send-out-set", args=[row.pk])).status_code == 404
+    assert post(client, "returns:take-set", theirs, set=f"kept:{row.pk}").status_code == 404
+    assert post(client, "returns:remove-set", theirs, str(row.pk)).status_code == 404
     assert KeptSet.objects.exists()

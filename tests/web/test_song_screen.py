@@ -3,9 +3,9 @@
 import pytest
 from django.urls import reverse
 
-from hallweb.songs.material import measure
+from hallweb.analysis.stems import measure
+from hallweb.analysis.tasks import ask_to_measure
 from hallweb.songs.models import Song, Stem
-from hallweb.songs.tasks import ask_to_measure
 from tests.web.factories import make_song, make_user, stored_plan
 from tests.web.stems import listen, sound, take, upload
 
@@ -14,7 +14,7 @@ def test_a_new_song_has_its_tempo_and_meter_and_no_tracks(signed_in, empty_song)
     plan = stored_plan(empty_song)
     assert (plan.song.tempos[0].bpm, str(plan.song.tempos[0].beat)) == (58.0, "1/4.")
     assert (plan.song.meters[0].beats, plan.song.meters[0].unit) == (6, 8)
-    page = signed_in.get(reverse("desk:song", args=[empty_song.pk])).content.decode()
+    page = signed_in.get(reverse("song:show", args=[empty_song.pk])).content.decode()
     assert "No stems yet" in page
     assert "Or try the demo song" in page
 
@@ -29,7 +29,7 @@ def test_a_new_song_has_its_tempo_and_meter_and_no_tracks(signed_in, empty_song)
 )  # fmt: skip
 def test_a_song_that_cannot_be_made_keeps_what_was_typed(signed_in, fields, sentence: str) -> None:
     typed = {"title": "Odd Name", "bpm": "104", "beat": "1/4", "meter": "4/4", **fields}
-    response = signed_in.post(reverse("desk:new-song"), typed)
+    response = signed_in.post(reverse("songs:new-song"), typed)
     page = response.content.decode()
     assert response.status_code == 422
     assert sentence in page
@@ -38,7 +38,7 @@ def test_a_song_that_cannot_be_made_keeps_what_was_typed(signed_in, fields, sent
 
 
 def reading(client, song: Song, **window: object) -> str:
-    return client.get(reverse("desk:reading", args=[song.pk, "voice"]), window).content.decode()
+    return client.get(reverse("song:reading", args=[song.pk, "voice"]), window).content.decode()
 
 
 def test_a_stem_is_listened_to_in_the_background_once(signed_in, song, django_assert_max_num_queries) -> None:
@@ -69,7 +69,7 @@ def test_a_stem_that_cannot_be_listened_to_says_why(signed_in, song) -> None:
 
 
 def test_a_fault_of_any_kind_while_listening_is_said_and_can_be_tried_again(signed_in, song, monkeypatch) -> None:
-    from hallweb.songs import material
+    from hallweb.analysis import stems as material
 
     def break_off(*_: object) -> None:
         raise KeyError("x")
@@ -79,7 +79,7 @@ def test_a_fault_of_any_kind_while_listening_is_said_and_can_be_tried_again(sign
         listen(song)
     page = reading(signed_in, song)
     assert material.BROKE_OFF in page
-    again = signed_in.post(reverse("desk:listen-again", args=[song.pk, "voice"])).content.decode()
+    again = signed_in.post(reverse("song:listen-again", args=[song.pk, "voice"])).content.decode()
     assert "listening to it" in again
     listen(song)
     assert "LUFS" in reading(signed_in, song)
@@ -90,19 +90,19 @@ def test_the_drawing_zooms_and_ignores_nonsense(signed_in, song) -> None:
     whole, part = reading(signed_in, song), reading(signed_in, song, **{"from": 2, "to": 3})
     assert whole != part
     assert reading(signed_in, song, **{"from": "x", "to": -4}) == whole
-    page = signed_in.get(reverse("desk:song", args=[song.pk]), {"from": 2, "to": 4}).content.decode()
+    page = signed_in.get(reverse("song:show", args=[song.pk]), {"from": 2, "to": 4}).content.decode()
     assert "bars 2 to 3" in page
     assert '<input type="hidden" name="from" value="2">' in page
 
 
 def test_the_details_tell_each_section_and_the_threshold_moves(signed_in, song) -> None:
     listen(song)
-    address = reverse("desk:details", args=[song.pk, "voice"])
+    address = reverse("song:details", args=[song.pk, "voice"])
     page = signed_in.get(address, {"section": "b"}).content.decode()
     assert "Power by third octave, Refrain" in page
     assert page.count("LUFS") == 1
     assert "found between its noise floor and its loud parts" in page
-    threshold = reverse("desk:set-threshold", args=[song.pk, "voice"])
+    threshold = reverse("song:set-threshold", args=[song.pk, "voice"])
     moved = signed_in.post(threshold, {"value": "-3"}).content.decode()
     assert "from \u22123.0 dBFS up, your choice" in moved
     assert 'hx-swap-oob="innerHTML:#track-voice [data-reading]"' in moved
@@ -131,12 +131,12 @@ def test_what_to_beware_of_is_told(signed_in, empty_song, tmp_path) -> None:
     page = reading(signed_in, empty_song)
     assert "samples clipped" in page
     assert "sides against each other, correlation \u22121.0" in page
-    silent = signed_in.get(reverse("desk:reading", args=[empty_song.pk, "silence"])).content.decode()
+    silent = signed_in.get(reverse("song:reading", args=[empty_song.pk, "silence"])).content.decode()
     assert "silent from end to end" in silent
 
 
 def test_an_estimate_of_the_tempo_is_an_estimate(signed_in, song) -> None:
-    address = reverse("desk:estimate-tempo", args=[song.pk])
+    address = reverse("song:estimate-tempo", args=[song.pk])
     assert "3 stems still to be listened to" in signed_in.get(address).content.decode()
     listen(song)
     assert "Too little begins in the stems to tell a tempo" in signed_in.get(address).content.decode()
@@ -145,7 +145,7 @@ def test_an_estimate_of_the_tempo_is_an_estimate(signed_in, song) -> None:
 @pytest.mark.parametrize("name", ["song", "reading", "details", "estimate-tempo"])
 def test_strangers_find_nothing_here(stranger, song, name: str) -> None:
     extra = ["voice"] if name in {"reading", "details"} else []
-    assert stranger.get(reverse(f"desk:{name}", args=[song.pk, *extra])).status_code == 404
+    assert stranger.get(reverse(f"song:{name}", args=[song.pk, *extra])).status_code == 404
 
 
 @pytest.mark.parametrize(
@@ -159,7 +159,7 @@ def test_strangers_find_nothing_here(stranger, song, name: str) -> None:
 def test_strangers_change_nothing_here(stranger, song, name: str, extra: list[str]) -> None:
     before = stored_plan(song)
     values = {"revision": 1, "track": "voice", "field": "mute", "value": "1", "name": "x", "at": "2|1", "bpm": "90"}
-    assert stranger.post(reverse(f"desk:{name}", args=[song.pk, *extra]), values).status_code == 404
+    assert stranger.post(reverse(f"song:{name}", args=[song.pk, *extra]), values).status_code == 404
     assert stored_plan(song) == before
 
 
@@ -169,7 +169,7 @@ def test_forty_tracks_take_as_many_queries_as_three(signed_in, django_assert_max
         song = make_song(owner, tracks=tracks)
         signed_in.force_login(owner)
         with django_assert_max_num_queries(18):
-            assert signed_in.get(reverse("desk:song", args=[song.pk])).status_code == 200
+            assert signed_in.get(reverse("song:show", args=[song.pk])).status_code == 200
 
 
 def test_stems_outlive_a_change_of_the_song_they_sound_in(signed_in, empty_song, tmp_path) -> None:

@@ -30,15 +30,15 @@ def test_stems_come_in_and_become_tracks_in_one_edit(signed_in, empty_song, tmp_
     assert 'id="strip"' in page
     assert "Lead Vox" in page
     assert empty_song.head.label == "Add 3 stems"
-    signed_in.post(reverse("desk:undo", args=[empty_song.pk]), {"revision": empty_song.head.number, "view": "song"})
+    signed_in.post(reverse("history:undo", args=[empty_song.pk]), {"revision": empty_song.head.number, "view": "song"})
     assert stored_plan(empty_song).tracks == ()
-    page = signed_in.get(reverse("desk:song", args=[empty_song.pk])).content.decode()
+    page = signed_in.get(reverse("song:show", args=[empty_song.pk])).content.decode()
     assert "Make tracks of 3 stems that came in before" in page
 
 
 def test_groups_follow_what_the_user_chose_before(signed_in, user, song, empty_song, tmp_path) -> None:
     signed_in.post(
-        reverse("desk:set-tracks", args=[song.pk]), {"revision": 1, "track": "voice", "field": "group", "value": "band"}
+        reverse("song:set-tracks", args=[song.pk]), {"revision": 1, "track": "voice", "field": "group", "value": "band"}
     )
     upload(signed_in, empty_song, "Voice.wav", sound(tmp_path))
     take(signed_in, empty_song)
@@ -107,7 +107,7 @@ def test_the_file_of_a_track_that_was_removed_is_taken_up_again(signed_in, empty
     take(signed_in, empty_song)
     empty_song.refresh_from_db()
     signed_in.post(
-        reverse("desk:remove-tracks", args=[empty_song.pk]), {"revision": empty_song.head.number, "track": "harp"}
+        reverse("song:remove-tracks", args=[empty_song.pk]), {"revision": empty_song.head.number, "track": "harp"}
     )
     assert upload(signed_in, empty_song, "Harp.wav", content).json() == {"path": "stems/Harp.wav"}
     take(signed_in, empty_song, "stems/Harp.wav")
@@ -156,7 +156,7 @@ def test_a_connection_that_breaks_half_way_goes_on_from_there(signed_in, empty_s
         raise UnreadablePostError
 
     assert uploads.receive(Upload.objects.get(pk=number), 0, read) == 20000
-    page = signed_in.get(reverse("desk:song", args=[empty_song.pk])).content.decode()
+    page = signed_in.get(reverse("song:show", args=[empty_song.pk])).content.decode()
     assert f"broke off at {round(100 * 20000 / len(content))} %" in page
     again = begin(signed_in, empty_song, "a.wav", len(content)).json()
     assert again == {"id": number, "received": 20000}
@@ -187,7 +187,7 @@ def test_more_than_was_said_is_refused(signed_in, empty_song) -> None:
 def test_an_upload_is_dropped_by_its_user_or_after_two_days(signed_in, empty_song) -> None:
     number = begin(signed_in, empty_song, "a.wav", 5000).json()["id"]
     send(signed_in, empty_song, number, 0, bytes(100))
-    assert signed_in.post(reverse("desk:drop-upload", args=[empty_song.pk, number])).status_code == 200
+    assert signed_in.post(reverse("song:drop-upload", args=[empty_song.pk, number])).status_code == 200
     assert not upload_file(number).exists()
     old, new = (begin(signed_in, empty_song, name, 5000).json()["id"] for name in ("old.wav", "new.wav"))
     Upload.objects.filter(pk=old).update(created=timezone.now() - timedelta(days=3))
@@ -198,14 +198,14 @@ def test_an_upload_is_dropped_by_its_user_or_after_two_days(signed_in, empty_son
 def test_a_stem_is_replaced_and_what_is_built_on_it_stays(signed_in, song, tmp_path) -> None:
     before = stored_plan(song)
     path = upload(signed_in, song, "voice take 2.wav", sound(tmp_path, seconds=9, rate=48000)).json()["path"]
-    address = reverse("desk:replace-stem", args=[song.pk])
+    address = reverse("song:replace-stem", args=[song.pk])
     assert signed_in.post(address, {"revision": 1, "track": "voice", "path": path}).status_code == 200
     plan = stored_plan(song)
     assert plan.track("voice").stem == path
     assert (plan.sends, plan.moves, plan.track("voice").pan) == (before.sends, before.moves, 0.3)
     song.refresh_from_db()
     assert song.head.label == "Replace the stem of voice"
-    page = signed_in.get(reverse("desk:song", args=[song.pk])).content.decode()
+    page = signed_in.get(reverse("song:show", args=[song.pk])).content.decode()
     assert "1 stem of this song is used by no track: voice.wav" in page
     unknown = {"revision": 2, "track": "voice", "path": "../secret.wav"}
     assert signed_in.post(address, unknown).status_code == 404
@@ -216,9 +216,9 @@ def test_strangers_cannot_reach_uploads(client, song, name: str) -> None:
     number = Upload.objects.create(song=song, name="a.wav", size=10, modified=1).pk
     client.force_login(make_user("mallory"))
     extra = [number] if name in {"receive-upload", "finish-upload", "drop-upload"} else []
-    assert client.post(reverse(f"desk:{name}", args=[song.pk, *extra])).status_code == 404
+    assert client.post(reverse(f"song:{name}", args=[song.pk, *extra])).status_code == 404
     own = make_song(make_user("eve"))
     client.force_login(own.owner)
     if extra:  # nor by way of a song of their own
-        assert client.post(reverse(f"desk:{name}", args=[own.pk, number])).status_code == 404
+        assert client.post(reverse(f"song:{name}", args=[own.pk, number])).status_code == 404
     assert Upload.objects.filter(pk=number).exists()

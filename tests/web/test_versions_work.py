@@ -11,24 +11,24 @@ from tests.web.test_returns_work import get, post, undo
 
 @pytest.fixture
 def version(signed_in, song):
-    post(signed_in, "desk:keep-version", song, name="First")
+    post(signed_in, "versions:keep-version", song, name="First")
     return Version.objects.get(song=song)
 
 
 def set_level(client, song, text, section=""):
-    post(client, "desk:set-send", song, source="voice", target="plate", field="level", section=section, value=text)
+    post(client, "sends:set-send", song, source="voice", target="plate", field="level", section=section, value=text)
 
 
 def sheet(client, song, version=None):
-    return get(client, "desk:versions", song, **({"with": version.pk} if version else {})).content.decode()
+    return get(client, "versions:show", song, **({"with": version.pk} if version else {})).content.decode()
 
 
 def test_a_name_is_kept_for_what_is_there_and_only_once(signed_in, song, version) -> None:
     assert version.revision.number == 1
-    refused = signed_in.post(reverse("desk:keep-version", args=[song.pk]), {"name": "First", "revision": 1})
+    refused = signed_in.post(reverse("versions:keep-version", args=[song.pk]), {"name": "First", "revision": 1})
     assert refused.status_code == 422
     assert "There is a version called" in refused.content.decode()
-    empty = signed_in.post(reverse("desk:keep-version", args=[song.pk]), {"name": "  ", "revision": 1})
+    empty = signed_in.post(reverse("versions:keep-version", args=[song.pk]), {"name": "  ", "revision": 1})
     assert empty.status_code == 422
     assert "as it is now" in sheet(signed_in, song)
 
@@ -45,7 +45,7 @@ def test_differences_are_told_in_words_and_figures(signed_in, song, version) -> 
 def test_one_difference_is_taken_over_and_undone(signed_in, song, version) -> None:
     set_level(signed_in, song, "-4")
     set_level(signed_in, song, "-2.5", section="b")
-    address = reverse("desk:take-difference", args=[song.pk, version.pk])
+    address = reverse("versions:take-difference", args=[song.pk, version.pk])
     song.refresh_from_db()
     answer = signed_in.post(
         address, {"revision": song.head.number, "key": "send/voice/plate/level_db", "what": "Level of voice to plate"}
@@ -67,7 +67,9 @@ def test_one_difference_is_taken_over_and_undone(signed_in, song, version) -> No
 def test_opening_a_version_is_an_edit_that_undo_takes_back(signed_in, song, version) -> None:
     set_level(signed_in, song, "-4")
     song.refresh_from_db()
-    answer = signed_in.post(reverse("desk:open-version", args=[song.pk, version.pk]), {"revision": song.head.number})
+    answer = signed_in.post(
+        reverse("versions:open-version", args=[song.pk, version.pk]), {"revision": song.head.number}
+    )
     assert "Nothing differs" in answer.content.decode()
     assert stored_plan(song).send("voice", "plate").level_db == -10
     undo(signed_in, song)
@@ -77,7 +79,7 @@ def test_opening_a_version_is_an_edit_that_undo_takes_back(signed_in, song, vers
 
 
 def test_removing_a_version_takes_its_name_only(signed_in, song, version) -> None:
-    signed_in.post(reverse("desk:remove-version", args=[song.pk, version.pk]))
+    signed_in.post(reverse("versions:remove-version", args=[song.pk, version.pk]))
     assert not Version.objects.exists()
     assert song.revisions.filter(number=1).exists()
 
@@ -86,14 +88,14 @@ def test_undo_draws_the_versions_anew(signed_in, song, version) -> None:
     set_level(signed_in, song, "-4")
     song.refresh_from_db()
     answer = signed_in.post(
-        reverse("desk:undo", args=[song.pk]), {"revision": song.head.number, "view": "versions", "with": version.pk}
+        reverse("history:undo", args=[song.pk]), {"revision": song.head.number, "view": "versions", "with": version.pk}
     )
     assert "Nothing differs" in answer.content.decode()
 
 
 def test_the_verdict_says_how_sure_it_is(signed_in, song) -> None:
     def verdict(chosen, rounds=6):
-        answer = signed_in.get(reverse("desk:verdict", args=[song.pk]), {"chosen": chosen, "rounds": rounds})
+        answer = signed_in.get(reverse("versions:verdict", args=[song.pk]), {"chosen": chosen, "rounds": rounds})
         return " ".join(answer.content.decode().split())
 
     assert "<b>B</b> in 6 of 6" in verdict(6)
@@ -101,7 +103,7 @@ def test_the_verdict_says_how_sure_it_is(signed_in, song) -> None:
     assert "<b>A</b> in 5 of 6" in verdict(1)
     assert "no difference is shown" in verdict(3)
     for bad in ({"chosen": 7, "rounds": 6}, {"chosen": 0, "rounds": 0}, {"chosen": "x", "rounds": 6}):
-        assert signed_in.get(reverse("desk:verdict", args=[song.pk]), bad).status_code == 404
+        assert signed_in.get(reverse("versions:verdict", args=[song.pk]), bad).status_code == 404
 
 
 def test_chance_is_the_two_sided_sign_test() -> None:
@@ -119,6 +121,7 @@ def test_versions_of_others_are_404(signed_in, user, client) -> None:
     for name in ("open-version", "take-difference", "remove-version"):
         for song in (other, own):
             assert (
-                signed_in.post(reverse(f"desk:{name}", args=[song.pk, theirs.pk]), {"revision": 1}).status_code == 404
+                signed_in.post(reverse(f"versions:{name}", args=[song.pk, theirs.pk]), {"revision": 1}).status_code
+                == 404
             )
     assert Version.objects.filter(pk=theirs.pk).exists()

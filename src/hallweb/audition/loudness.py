@@ -8,7 +8,7 @@ from django.core.cache import cache
 from hallweb.audition.pieces import lane_pieces
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.stems import open_stems, song_sounds
+from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.effects import Signal, silence
 from highhall.measure.loudness import integrated_loudness
 from highhall.render import BLOCK_FRAMES, Engine

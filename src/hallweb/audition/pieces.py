@@ -18,7 +18,7 @@ from hallweb.audition.store import PieceStore
 from hallweb.songs.files import pieces_folder
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.stems import SongSounds, open_responses, open_stems, song_sounds
+from hallweb.songs.sounds import SongSounds, open_responses, open_stems, song_sounds
 from highhall.plan import Plan
 from highhall.plan.listening import only_lane
 from highhall.plan.order import feeding_returns

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, lane_pieces, piece_sound
 from hallweb.songs.models import Revision
-from hallweb.songs.stems import song_sounds
+from hallweb.songs.sounds import song_sounds
 from highhall.measure.third_octaves import ThirdOctaves
 
 

@@ -13,7 +13,7 @@ from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, UnknownPieceError, heard_plan, lane_pieces, piece_sound
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.stems import song_sounds
+from hallweb.songs.sounds import song_sounds
 from highhall.errors import CoreError
 from highhall.plan import Song as PlanSong
 from highhall.render import DRY

@@ -8,7 +8,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.files import print_folder
-from hallweb.songs.stems import open_stems, song_sounds
+from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.errors import CoreError
 from highhall.plan import plan_from_document
 from highhall.render import PrintOptions, print_plan

@@ -1,24 +1,18 @@
 """Writes: making a song, editing its plan, undoing and redoing. Each is one transaction."""
 
-from collections import ChainMap
-from collections.abc import Callable, Collection, Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from django.contrib.auth.models import User
 from django.db import transaction
 
 from hallweb.songs.files import song_folder
-from hallweb.songs.material import kept_material
 from hallweb.songs.models import Revision, Song, Stem
 from hallweb.songs.revisions import keep_read, plan_of
 from hallweb.songs.summary import summary_of
-from hallweb.songs.tasks import ask_to_measure
 from highhall.interchange.audio_files import content_hash
-from highhall.interchange.folder import propose_tracks
-from highhall.interchange.stem_names import name_order
 from highhall.plan import Edit, Plan, document_of
-from highhall.plan.edits import add_tracks, lengthen
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +39,6 @@ def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> S
             for path in sorted({track.stem for track in plan.tracks})
         )
         _add_revision(song, None, "Song made", plan)
-        ask_to_measure(song.stems.all(), plan.song.sample_rate)
     return song
 
 
@@ -66,52 +59,6 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongS
         if plan == before:
             return SongState(song, head, plan)
         return SongState(song, _add_revision(song, head, label, plan), plan)
-
-
-def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> SongState:
-    """Make tracks of stems that have none yet, in the order of their names, as one edit; the first ones also set the song's sample rate."""
-    song = Song.objects.get(pk=song_id)
-    folder = song_folder(song_id)
-    stems = sorted(Stem.objects.filter(song=song, path__in=paths).values_list("path", flat=True), key=name_order)
-
-    def edit(plan: Plan) -> Plan:
-        used = {track.stem for track in plan.tracks}
-        new = [folder / path for path in stems if path not in used]
-        proposal = propose_tracks(new, folder, plan, _earlier_groups(song.owner_id))
-        if not plan.tracks:
-            plan = replace(plan, song=replace(plan.song, sample_rate=proposal.sample_rate))
-        return lengthen(add_tracks(plan, proposal.tracks, proposal.groups), proposal.seconds)
-
-    count = len(stems)
-    state = edit_plan(song_id, base_revision, f"Add {count} stem{'s' * (count != 1)}", edit)
-    ask_to_measure(Stem.objects.filter(song=song, path__in=stems), state.plan.song.sample_rate)
-    return state
-
-
-def _earlier_groups(owner_id: int) -> dict[str, str]:
-    """Return the groups that a user has put tracks into so far, by track name, the newest song last."""
-    songs = Song.objects.filter(owner_id=owner_id).order_by("pk").values_list("groups_by_track", flat=True)
-    return dict(ChainMap(*reversed(songs)))
-
-
-def edit_time(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
-    """Apply an edit of a song's time; should the stems be longer than the song then, it gets more bars."""
-    stems = {stem.path: stem for stem in Stem.objects.filter(song_id=song_id)}
-
-    def edit_and_lengthen(plan: Plan) -> Plan:
-        edited = edit(plan)
-        return lengthen(edited, stems_end_s(edited, stems.values()))
-
-    return edit_plan(song_id, base_revision, label, edit_and_lengthen)
-
-
-def stems_end_s(plan: Plan, stems: Iterable[Stem]) -> float:
-    """Return when the last stem of a song has ended, in seconds from 1|1, as far as they were listened to."""
-    seconds = {}
-    for stem in stems:
-        material = kept_material(stem, plan.song.sample_rate)
-        seconds[stem.path] = material.seconds if material else 0.0
-    return max((track.start_s + seconds.get(track.stem, 0.0) for track in plan.tracks), default=0.0)
 
 
 def undo(song_id: int, base_revision: int) -> SongState:

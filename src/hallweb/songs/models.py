@@ -41,7 +41,7 @@ class Song(models.Model):
         return self.title
 
     def get_absolute_url(self) -> str:
-        return reverse("desk:returns", args=[self.pk])
+        return reverse("returns:show", args=[self.pk])
 
 
 class Revision(models.Model):

@@ -1,0 +1,5 @@
+from django.apps import AppConfig
+
+
+class AnalysisConfig(AppConfig):
+    name = "hallweb.analysis"

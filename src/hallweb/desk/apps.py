@@ -1,5 +1,0 @@
-from django.apps import AppConfig
-
-
-class DeskConfig(AppConfig):
-    name = "hallweb.desk"

@@ -1,0 +1,131 @@
+"""What every screen of a song needs: the frame's context, and answers to edits."""
+
+from collections.abc import Callable, Sequence
+from typing import Any, TypeVar
+
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+
+from hallweb.screens.common.charts import looks, section_strip
+from hallweb.screens.common.htmx import say_plan_changed, vary_on_part, wants_part
+from hallweb.screens.common.script_facts import script_facts
+from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
+from hallweb.songs.models import Song
+from hallweb.songs.revisions import plan_of
+from highhall.errors import CoreError
+from highhall.plan import Edit, Group, PlanRefusedError, Return, Step, Track
+from highhall.plan import Song as PlanSong
+from highhall.timing import Position
+
+_Item = TypeVar("_Item", Track, Return, Step, Group)
+
+STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
+
+
+def open_song(request: HttpRequest, song_id: int) -> SongState:
+    """Return a song of this user, or answer 404."""
+    songs = Song.objects.visible_to(request.user).select_related("head__parent")
+    song = get_object_or_404(songs.defer("head__document", "head__parent__document"), pk=song_id)
+    if song.head is None:
+        raise LookupError(f"song {song.pk} has no revision")
+    return SongState(song, song.head, plan_of(song.head.pk))
+
+
+def item_or_404(items: Sequence[_Item], key: str) -> _Item:
+    """Return the track or return with an id, or answer 404."""
+    for item in items:
+        if item.id == key:
+            return item
+    raise Http404
+
+
+def play_position(values: QueryDict, song: PlanSong) -> Position:
+    """Return where the song is played, as the dock tells with every request; its beginning if that makes no sense."""
+    try:
+        position = Position.parse(values.get("at", ""))
+        song.time.seconds_at(position)
+    except CoreError:
+        return Position(1)
+    return min(position, song.end)
+
+
+def frame_context(opened: SongState, view: str) -> dict[str, Any]:
+    """Return what rail, bar and dock show."""
+    song = opened.plan.song
+    later = opened.revision.children.order_by("-number").values_list("label", flat=True).first()
+    tempo = song.tempos[0]
+    return {
+        "song": opened.song,
+        "plan": opened.plan,
+        "revision": opened.revision,
+        "undo_label": opened.revision.label if opened.revision.parent_id else "",
+        "redo_label": later or "",
+        "view": view,
+        "set_url": reverse("sends:set-send", args=[opened.song.pk]),
+        "tempo": tempo,
+        "is_dotted": tempo.beat.mark == ".",
+        "meter": song.meters[0],
+        "strip": section_strip(song),
+        "last_bar": song.time.position_at_sample(song.end_sample).bar,
+        "looks": looks(opened.plan.returns),
+        "facts": script_facts(),
+    }
+
+
+def show_screen(
+    request: HttpRequest, opened: SongState, view: str, template: str, context: dict[str, Any]
+) -> HttpResponse:
+    """Render a whole page, or only its sheet when htmx asks for that."""
+    name = f"{template}#sheet" if wants_part(request) else template
+    full = {**frame_context(opened, view), **context, "is_part": wants_part(request)}
+    return vary_on_part(render(request, name, full))
+
+
+def base_revision(request: HttpRequest) -> int:
+    """Return the revision that an edit was made on; -1 if the form does not say."""
+    text = request.POST.get("revision", "")
+    return int(text) if text.isdecimal() else -1
+
+
+def refused(request: HttpRequest, text: str, status: int = 422) -> HttpResponse:
+    """Answer with a notice in the corner, leaving the screen as it is."""
+    response = render(request, "common/notice.html", {"text": text, "is_stale": status == 409}, status=status)
+    response["HX-Retarget"], response["HX-Reswap"] = "#notices", "innerHTML"
+    return response
+
+
+def edited(
+    request: HttpRequest,
+    song_id: int,
+    label: str,
+    edit: Edit,
+    answer: Callable[[SongState], HttpResponse],
+    refuse: Callable[[CoreError], HttpResponse] | None = None,
+) -> HttpResponse:
+    """Apply an edit and answer with the changed part, or say why it was refused: by `refuse`, or in the corner."""
+    return changed(request, song_id, lambda song_id, base: edit_plan(song_id, base, label, edit), answer, refuse)
+
+
+def changed(
+    request: HttpRequest,
+    song_id: int,
+    change: Callable[[int, int], SongState],
+    answer: Callable[[SongState], HttpResponse],
+    refuse: Callable[[CoreError], HttpResponse] | None = None,
+) -> HttpResponse:
+    """Do what `change` does to a song of this user on the revision it was made on; answer as `edited` does."""
+    get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
+    try:
+        state = change(song_id, base_revision(request))
+    except StaleRevisionError:
+        return refused(request, STALE, 409)
+    except CoreError as error:
+        return refuse(error) if refuse else refused(request, sentence_of(error))
+    return say_plan_changed(answer(state))
+
+
+def sentence_of(error: CoreError) -> str:
+    """Return an error of the core as a sentence for users: what is wrong, without the document's paths."""
+    text = error.problems[0].text if isinstance(error, PlanRefusedError) else str(error)
+    return f"{text[:1].upper()}{text[1:].rstrip('.')}."

@@ -1,0 +1,29 @@
+// Starts what every page of a song has: the player, the dock, fields, meters. Each module binds itself by data-* attributes.
+
+import { bindComparing } from "./comparing.js";
+import { bindDock } from "./dock.js";
+import { bindEdits } from "./edits.js";
+import { bindFields } from "./fields.js";
+import { bindFigureDrags } from "./figuredrags.js";
+import { bindKeys } from "./keys.js";
+import { Matching } from "./matching.js";
+import { bindMeters } from "./meters.js";
+import { Player } from "./player.js";
+import { bindScreens } from "./screens.js";
+
+const { manifestUrl, loudnessUrl } = document.getElementById("player").dataset;
+
+/** The song's player; each screen's own scripts bind to it. */
+export const player = new Player(manifestUrl);
+const matching = new Matching(player, loudnessUrl);
+bindScreens();
+bindEdits(player);
+bindFields();
+bindFigureDrags(player);
+bindDock(player, matching);
+bindComparing(player, matching);
+bindMeters(player);
+bindKeys(player);
+player.refresh();
+
+window.highHall = { player };

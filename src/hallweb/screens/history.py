@@ -1,0 +1,45 @@
+"""Undo and redo: the screen that is open is drawn anew."""
+
+from collections.abc import Callable
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.views.decorators.http import require_POST
+
+from hallweb.screens.common.context import changed
+from hallweb.screens.moves.views import moves
+from hallweb.screens.returns.views import returns
+from hallweb.screens.sends import views as sends
+from hallweb.screens.song import context as song_sheet
+from hallweb.screens.versions import views as versions
+from hallweb.songs import actions
+
+
+@login_required
+@require_POST
+def undo(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Go back one edit."""
+    return _step(request, song_id, actions.undo)
+
+
+@login_required
+@require_POST
+def redo(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Go forward one edit."""
+    return _step(request, song_id, actions.redo)
+
+
+def _step(request: HttpRequest, song_id: int, step: Callable[[int, int], actions.SongState]) -> HttpResponse:
+    return changed(request, song_id, step, lambda state: _open_sheet(request, state))
+
+
+def _open_sheet(request: HttpRequest, state: actions.SongState) -> HttpResponse:
+    if request.POST.get("view") == "sends":
+        return sends.sheet(request, state, request.POST.get("section", ""))
+    if request.POST.get("view") == "moves":
+        return moves.sheet(request, state)
+    if request.POST.get("view") == "versions":
+        return versions.sheet(request, state, request.POST.get("with", ""))
+    if request.POST.get("view") == "song":
+        return song_sheet.sheet(request, state)
+    return returns.sheet(request, state, request.POST.get("open", ""))

@@ -1,0 +1,48 @@
+"""The Moves screen: values through the song by return, by instrument, or at a glance."""
+
+from typing import Any
+
+from django.contrib.auth.decorators import login_required
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from hallweb.audition.loudness import passage_loudness
+from hallweb.screens.common.context import frame_context, open_song, show_screen
+from hallweb.screens.moves.context import MovesState, moves_context
+from hallweb.screens.moves.entry import THROW_DB, THROW_IN, THROW_LENGTH, THROW_OUT
+from hallweb.songs.actions import SongState
+
+TEMPLATE = "moves/page.html"
+
+
+@login_required
+def show(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Show values through the song by return, by instrument, or the whole song."""
+    opened = open_song(request, song_id)
+    return show_screen(request, opened, "moves", TEMPLATE, _context(opened, MovesState.of(request, opened.plan)))
+
+
+def sheet(request: HttpRequest, opened: SongState) -> HttpResponse:
+    """Return the sheet alone, drawn anew."""
+    state = MovesState.of(request, opened.plan)
+    context = {**frame_context(opened, "moves"), **_context(opened, state), "is_part": True}
+    return render(request, f"{TEMPLATE}#sheet", context)
+
+
+def _context(opened: SongState, state: MovesState) -> dict[str, Any]:
+    new = {"value": THROW_DB, "length": THROW_LENGTH, "ramp_in": THROW_IN, "ramp_out": THROW_OUT}
+    return {**moves_context(opened, state), "new_throw": new}
+
+
+@login_required
+def measured_wet(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Return how wet a section is as a whole, measured on its rendered sound."""
+    opened = open_song(request, song_id)
+    section = next((s for s in opened.plan.song.sections if s.id == request.GET.get("section")), None)
+    if section is None:
+        raise Http404
+    start, stop = (opened.plan.song.time.sample_at(position) for position in (section.start, section.end))
+    found = passage_loudness(opened.song.pk, opened.revision, start, stop)
+    wet, dry = found["wet"], found["dry"]
+    wet_db = None if wet is None or dry is None else wet - dry
+    return render(request, f"{TEMPLATE}#measured", {"wet_db": wet_db, "lufs": found["full"]})

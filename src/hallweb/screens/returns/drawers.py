@@ -1,0 +1,121 @@
+"""What opens under the fields of a return: times, what fits, where it goes on to, starting points, keeping it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+from hallweb.analysis.stems import phrases_of
+from hallweb.screens.common.chained_sends import chained_send
+from hallweb.screens.returns.time_axis import TimeAxis
+from hallweb.songs.actions import SongState
+from highhall.advise import gap_left_s, longest_decays
+from highhall.plan import Return, Song
+from highhall.plan.starting_points import STARTING_POINTS
+from highhall.timing import LADDER
+from highhall.wording import BEATS, Form, figure, seconds_in_words
+
+FIT_LEVELS_DB = (-30.0, -40.0, -60.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TempoColumn:
+    """Sections of one tempo: what they are called, and rows of triplet, plain and dotted notes with their length in ms."""
+
+    name: str
+    tempo: str
+    rows: list[list[tuple[str, str]]]
+
+
+def _times(_: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
+    targets = [
+        (f"step/{step.id}/{p.name}", p.label if len(return_.chain) == 1 else f"{p.label} of {step.id}")
+        for step in return_.chain
+        for p in step.table.parameters
+        if p.form is Form.TIME
+    ]
+    return {"columns": _tempo_columns(axis.song), "targets": targets}
+
+
+def _tempo_columns(song: Song) -> list[TempoColumn]:
+    """Return a column for every tempo that a section starts in; neighbours of one tempo share it."""
+    starts = [(s.name, s.start) for s in song.sections] or [("The song", song.tempos[0].at)]
+    columns: list[TempoColumn] = []
+    for name, at in starts:
+        by_unit: dict[int, list[tuple[str, str]]] = {}
+        for note in sorted(LADDER, key=lambda note: note.unit):
+            by_unit.setdefault(note.unit, []).append((str(note), f"{1000 * song.time.seconds_of(note, at):.1f}"))
+        rows = list(by_unit.values())
+        if columns and columns[-1].rows == rows:
+            first = columns[-1].name.partition(" to ")[0]
+            columns[-1] = replace(columns[-1], name=f"{first} to {name}")
+            continue
+        tempo = song.tempo_at(at)
+        counted = dict(BEATS).get(str(tempo.beat), f"times {tempo.beat}")
+        columns.append(
+            TempoColumn(name=name, tempo=f"{figure(60 / TimeAxis(song, at).beat_s)} {counted} a minute", rows=rows)
+        )
+    return columns
+
+
+def _fits(opened: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
+    source, gap_s = _loudest_gap(opened, return_)
+    step = next((s for s in return_.chain if s.on and s.kind == "reverb"), None)
+    tables = []
+    for level_db in FIT_LEVELS_DB:
+        fits = longest_decays(return_, axis.song, axis.at, level_db, gap_s)
+        rows = [
+            {"event": fit.event, "seconds": seconds_in_words(fit.seconds), "decay": fit.decay_s and seconds_in_words(fit.decay_s), "value": fit.decay_s and f"{fit.decay_s:.3g}"}
+            for fit in fits
+        ]  # fmt: skip
+        tables.append((figure(-level_db, 0), rows))
+    return {"tables": tables, "source": source, "path": f"step/{step.id}/decay_s" if step else ""}
+
+
+def _loudest_gap(opened: SongState, return_: Return) -> tuple[str, float | None]:
+    """Return the name of the track that feeds a return most, and the gap that its phrases leave."""
+    plan = opened.plan
+    sends = [
+        s
+        for s in plan.sends_into(return_.id)
+        if s.on and s.level_db is not None and any(t.id == s.source for t in plan.tracks)
+    ]
+    if not sends:
+        return "", None
+    track = plan.track(max(sends, key=lambda s: s.level_db or 0.0).source)
+    phrases = phrases_of(opened.song.pk, track.stem, plan.song.sample_rate)
+    return track.name, None if phrases is None else gap_left_s(phrases)
+
+
+def _onward(opened: SongState, return_: Return, _: TimeAxis) -> dict[str, Any]:
+    plan = opened.plan
+    return {"onward": [chained_send(plan, return_, other) for other in plan.returns if other.id != return_.id]}
+
+
+def _starts(_: SongState, return_: Return, __: TimeAxis) -> dict[str, Any]:
+    first = next((s for s in return_.chain if s.table.makes_wet), None)
+    points = [p for p in STARTING_POINTS if p.step.table.makes_wet]
+    params = None if first is None else first.params
+    current = next((p.id for p in points if first is not None and p.kind == first.kind and p.step.params == params), "")
+    return {"points": points, "current": current}
+
+
+_Maker = Callable[[SongState, Return, TimeAxis], dict[str, Any]]
+_MAKERS: dict[str, _Maker] = {
+    "times": _times,
+    "fits": _fits,
+    "onward": _onward,
+    "starts": _starts,
+    "keep": lambda *_: {},
+}
+DRAWERS = {
+    "times": "Note values",
+    "fits": "What fits",
+    "onward": "Feeds on",
+    "starts": "Starting points",
+    "keep": "Keep it",
+}
+
+
+def drawer_context(opened: SongState, return_: Return, name: str, axis: TimeAxis) -> dict[str, Any]:
+    """Return what an open drawer shows; only its name for none."""
+    return {"name": name, **(_MAKERS[name](opened, return_, axis) if name else {})}

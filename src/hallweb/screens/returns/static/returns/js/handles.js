@@ -1,0 +1,182 @@
+// What is held in a picture: it follows the hand at once, the server draws the picture as it would be, and letting go
+// is the edit. The pictures are the server's alone, so that what is seen while dragging is what will be there.
+
+import { textAt } from "./drags.js";
+import { stepField } from "../../common/js/fields.js";
+import { bandState, token } from "../../common/js/requests.js";
+
+const MOVES = { ArrowLeft: ["across", -1], ArrowRight: ["across", 1], ArrowUp: ["upward", 1], ArrowDown: ["upward", -1], PageUp: ["upward", 1], PageDown: ["upward", -1] };
+
+let hold = null;
+
+function dragsOf(handle) {
+  const read = (text) => (text ? JSON.parse(text) : null);
+  return { across: read(handle.dataset.across), upward: read(handle.dataset.upward) };
+}
+
+function fieldOf(owner, path) {
+  return document.querySelector(`input[id^="field-${owner}-"][data-path="${path}"]`);
+}
+
+function take(handle, event) {
+  const picture = handle.closest("[data-preview]");
+  const { across, upward } = dragsOf(handle);
+  const box = handle.ownerSVGElement.getBoundingClientRect();
+  hold = {
+    id: handle.id, picture, across, upward, scale: handle.ownerSVGElement.viewBox.baseVal.width / box.width,
+    from: { x: event.clientX, y: event.clientY }, at: { x: Number(handle.dataset.x), y: Number(handle.dataset.y) }, values: null,
+  };
+  handle.classList.add("is-held");
+  handle.focus({ preventScroll: true });
+}
+
+function valuesAt(event) {
+  const dx = (event.clientX - hold.from.x) * hold.scale;
+  const dy = (event.clientY - hold.from.y) * hold.scale;
+  const values = new Map();
+  if (hold.across && Math.abs(dx) >= 0.5) values.set(hold.across.path, textAt(hold.across, hold.at.x + dx, event.altKey));
+  if (hold.upward && Math.abs(dy) >= (hold.across ? 3 : 0.5)) values.set(hold.upward.path, textAt(hold.upward, hold.at.y + dy, event.altKey));
+  return values;
+}
+
+function follow(event) {
+  const values = valuesAt(event);
+  if (!values.size) return;
+  hold.values = values;
+  const handle = document.getElementById(hold.id);
+  const x = hold.at.x + (hold.across ? (event.clientX - hold.from.x) * hold.scale : 0);
+  const y = hold.at.y + (hold.upward ? (event.clientY - hold.from.y) * hold.scale : 0);
+  handle?.setAttribute("transform", `translate(${x} ${y})`);
+  for (const [path, text] of values) {
+    const field = fieldOf(hold.picture.dataset.owner, path);
+    if (field) field.value = text;
+  }
+  preview(hold.picture, values, hold.across?.path ?? hold.upward.path);
+}
+
+// One preview at a time: while one is under way, only the newest of what follows is asked for next.
+let isAsking = false;
+let wanted = null;
+
+export async function preview(picture, values, held) {
+  wanted = { picture, values, held };
+  if (isAsking) return;
+  isAsking = true;
+  while (wanted) {
+    const asked = wanted;
+    wanted = null;
+    await ask(asked);
+  }
+  isAsking = false;
+}
+
+async function ask({ picture, values, held }) {
+  const form = new FormData();
+  for (const [path, text] of values) {
+    form.append("path", path);
+    form.append("value", text);
+  }
+  form.append("held", held);
+  for (const [name, value] of Object.entries(bandState())) form.append(name, value);
+  const response = await fetch(picture.dataset.preview, { method: "POST", body: form, headers: { "X-CSRFToken": token() } });
+  if (!response.ok || !document.contains(picture)) return;
+  show(await response.text());
+}
+
+function show(html) {
+  const parts = document.createElement("template");
+  parts.innerHTML = html;
+  const focus = document.activeElement?.id;
+  for (const part of parts.content.querySelectorAll("[data-name]")) {
+    const now = document.querySelector(`[data-name="${part.dataset.name}"]`);
+    if (now && part.matches("svg")) now.replaceWith(part);
+    else if (now) now.innerHTML = part.innerHTML;
+  }
+  if (focus && document.activeElement?.id !== focus) document.getElementById(focus)?.focus({ preventScroll: true });
+}
+
+function post(picture, values) {
+  wanted = null;
+  const band = picture.closest(".band");
+  const linked = band.querySelector("#linked-state")?.value;
+  // Else what the drag has written into the fields would be taken for typed and sent again.
+  for (const [path, text] of values) {
+    const field = fieldOf(picture.dataset.owner, path);
+    if (!field) continue;
+    field.value = text;
+    field.dataset.initial = text;
+  }
+  const all = { path: [...values.keys()], value: [...values.values()], ...(linked ? { linked } : {}) };
+  window.htmx.ajax("POST", picture.dataset.set, { source: band, target: band, swap: "outerHTML", values: all });
+}
+
+function letGo() {
+  const { picture, values } = hold;
+  hold = null;
+  if (values) post(picture, values);
+  else document.querySelector(".handle.is-held")?.classList.remove("is-held");
+}
+
+function drop() {
+  const { picture } = hold;
+  hold = null;
+  for (const field of picture.closest(".band").querySelectorAll("input[data-initial]")) field.value = field.dataset.initial;
+  preview(picture, new Map(), "");
+}
+
+function reset(handle) {
+  const picture = handle.closest("[data-preview]");
+  const { across, upward } = dragsOf(handle);
+  const values = new Map();
+  for (const drag of [across, upward]) {
+    const field = drag && fieldOf(picture.dataset.owner, drag.path);
+    if (field?.dataset.reset) values.set(drag.path, field.dataset.reset);
+  }
+  if (values.size) post(picture, values);
+}
+
+function step(handle, event) {
+  const [wantedAxis, direction] = MOVES[event.key];
+  const drags = dragsOf(handle);
+  const drag = drags[wantedAxis] ?? drags.across ?? drags.upward;
+  const field = fieldOf(handle.closest("[data-preview]").dataset.owner, drag.path);
+  if (field) stepField(field, direction, event);
+}
+
+export function bindHandles() {
+  document.addEventListener("pointerdown", (event) => {
+    const handle = event.target.closest?.("[data-handle]");
+    if (!handle || event.button) return;
+    event.preventDefault();
+    take(handle, event);
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (hold) follow(event);
+  });
+  document.addEventListener("pointerup", () => {
+    if (hold) letGo();
+  });
+  document.addEventListener("pointercancel", () => {
+    if (hold) drop();
+  });
+  document.addEventListener("dblclick", (event) => {
+    const handle = event.target.closest?.("[data-handle]");
+    if (handle) reset(handle);
+  });
+  document.addEventListener("keydown", (event) => {
+    if (hold && event.key === "Escape") return drop();
+    const handle = event.target.closest?.("[data-handle]");
+    if (!handle || event.ctrlKey || event.metaKey) return;
+    if (event.key in MOVES) step(handle, event);
+    else if (event.key === "Delete" || event.key === "Backspace") reset(handle);
+    else if (event.key === "Enter") fieldOf(handle.closest("[data-preview]").dataset.owner, (dragsOf(handle).across ?? dragsOf(handle).upward).path)?.focus();
+    else return;
+    event.preventDefault();
+  });
+  // A field that is stepped shows in the pictures at once, before it is stored.
+  document.addEventListener("field-stepped", (event) => {
+    const field = event.target;
+    const picture = field.closest(".band")?.querySelector("[data-preview]");
+    if (picture && field.dataset.path && !field.dataset.path.endsWith("/repeats")) preview(picture, new Map([[field.dataset.path, field.value]]), field.dataset.path);
+  });
+}

@@ -1,0 +1,141 @@
+"""Filters as a curve, with what can be held on it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from hallweb.screens.returns.handles import Drag, Handle, drag_from
+from highhall.effects.tone import response_db
+from highhall.plan import Band, Return
+from highhall.plan.kinds import BANDS, SHAPES
+from highhall.wording import figure, hertz_in_words
+
+LOW_HZ, HIGH_HZ = 40.0, 16000.0
+TOP_DB, SPAN_DB = 12.0, 48.0
+LARGE, SMALL = (428, 168), (92, 40)
+_COLUMNS = (
+    (50, "50"),
+    (100, "100"),
+    (200, "200"),
+    (500, "500"),
+    (1000, "1k"),
+    (2000, "2k"),
+    (5000, "5k"),
+    (10000, "10k"),
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BandMark:
+    """A filter band on the curve."""
+
+    x: float
+    y: float
+    name: str
+    figures: str
+    label_y: float
+    anchor: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TonePicture:
+    """A chain's filters as a curve, with handles in the large picture."""
+
+    points: str
+    area: str
+    marks: list[BandMark]
+    handles: list[Handle]
+    lines: list[tuple[float, str]]
+    columns: list[tuple[float, str]]
+    width: int
+    height: int
+    held: str = ""
+
+    @property
+    def is_flat(self) -> bool:
+        """Whether no filter acts."""
+        return not self.marks
+
+    @property
+    def holding(self) -> Handle | None:
+        """The handle that is being dragged."""
+        return next((h for h in self.handles if h.main.path == self.held), None)
+
+
+PathBands = Sequence[tuple[str, Band]]
+"""Bands, each with the path of its values, such as band/tone/0."""
+
+
+def bands_of(return_: Return) -> PathBands:
+    """Return the bands of a return's tone steps that are on."""
+    return [(f"band/{s.id}/{i}", band) for s in return_.chain if s.on for i, band in enumerate(s.bands)]
+
+
+def tone_x(hz: float, width: float) -> float:
+    """Return where a frequency lies in a picture so wide."""
+    return float(np.log(hz / LOW_HZ) / np.log(HIGH_HZ / LOW_HZ) * width)
+
+
+def tone_y(db: float, height: float) -> float:
+    """Return where a level lies in a picture so high."""
+    return float(np.clip((TOP_DB - db) / SPAN_DB * height, 0, height))
+
+
+def tone_picture(bands: PathBands, sample_rate: int, size: tuple[int, int] = LARGE, held: str = "") -> TonePicture:
+    """Return the summed curve of bands, +12 to -36 dB, 40 Hz to 16 kHz."""
+    width, height = size
+    acting = [(path, band) for path, band in bands if band.on]
+    only = [band for _, band in acting]
+    frequencies = np.geomspace(LOW_HZ, HIGH_HZ, max(width // 3, 24))
+    levels = response_db(only, frequencies, sample_rate)
+    at_bands = response_db(only, np.array([band.hz for band in only]), sample_rate)
+    points = " ".join(
+        f"{tone_x(hz, width):.1f},{tone_y(db, height):.1f}" for hz, db in zip(frequencies, levels, strict=True)
+    )
+    places = [
+        (path, band, tone_x(min(max(band.hz, LOW_HZ), HIGH_HZ), width), tone_y(float(db), height))
+        for (path, band), db in zip(acting, at_bands, strict=True)
+    ]
+    return TonePicture(
+        points=points,
+        area=f"0,{height} {points} {width},{height}",
+        marks=[_mark(index, band, x, y, width) for index, (_, band, x, y) in enumerate(places)],
+        handles=[_handle(path, band, x, y, size) for path, band, x, y in places] if size == LARGE else [],
+        lines=[(tone_y(db, height), figure(db, 0)) for db in (0, -12, -24)],
+        columns=[(tone_x(hz, width), text) for hz, text in _COLUMNS],
+        width=width,
+        height=height,
+        held=held,
+    )
+
+
+def _mark(index: int, band: Band, x: float, y: float, width: int) -> BandMark:
+    anchor = "start" if x < width * 0.25 else "end" if x > width * 0.75 else "middle"
+    return BandMark(
+        x=x, y=y, name=f"{band.label} {hertz_in_words(band.hz)}", figures=_detail(band),
+        label_y=84 + 16 * (index % 5), anchor=anchor,
+    )  # fmt: skip
+
+
+def _detail(band: Band) -> str:
+    """Return what of a filter's values is written beside it: its slope, its gain, or else its Q."""
+    return band.told(SHAPES[band.shape].values[0])
+
+
+def _handle(path: str, band: Band, x: float, y: float, size: tuple[int, int]) -> Handle:
+    hz, gain = BANDS["hz"], BANDS["gain_db"]
+    across = Drag(
+        path=f"{path}/hz", start=LOW_HZ, end=HIGH_HZ, size=size[0], step=2, unit="Hz", number=band.hz,
+        low=hz.low, high=hz.high, is_log=True,
+    )  # fmt: skip
+    upward = None
+    if SHAPES[band.shape].has_gain:
+        upward = drag_from(
+            f"{path}/gain_db", at_px=y, value=band.gain_db, per_px=-SPAN_DB / size[1], size=size[1], step=0.5, unit="dB",
+            low=gain.low, high=gain.high,
+        )  # fmt: skip
+    return Handle(
+        name=band.label, text=f"{hertz_in_words(band.hz)}, {_detail(band)}",
+        shape="diamond" if upward else "round", x=x, y=y, across=across, upward=upward,
+    )  # fmt: skip

@@ -1,0 +1,38 @@
+"""Sends among returns."""
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.views.decorators.http import require_POST
+
+from hallweb.screens.common.chained_sends import chained_send
+from hallweb.screens.common.context import edited, item_or_404, open_song, refused
+from hallweb.screens.returns.views.returns import sheet
+from highhall.plan.edits import remove_send, set_send
+from highhall.plan.kinds import LEVEL
+from highhall.wording import EntryError
+
+_NEW_LEVEL_DB = "-12"
+
+
+@login_required
+@require_POST
+def feed_on(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Feed another return at a level, or no longer; a loop is refused with the way that would close it."""
+    plan = open_song(request, song_id).plan
+    return_ = item_or_404(plan.returns, key)
+    other = item_or_404(plan.returns, request.POST.get("to", ""))
+    way = chained_send(plan, return_, other)
+    label = f"{return_.name} into {other.name}"
+    if request.POST.get("change") == "remove":
+        return edited(
+            request, song_id, f"Not {label}", lambda p: remove_send(p, key, other.id), lambda s: sheet(request, s, key)
+        )
+    if way.refusal:
+        return refused(request, f"{return_.name} cannot feed {other.name}, since {way.refusal}.")
+    try:
+        level = LEVEL.read(request.POST.get("value", _NEW_LEVEL_DB))
+    except EntryError as error:
+        return refused(request, str(error))
+    return edited(
+        request, song_id, label, lambda p: set_send(p, key, other.id, level_db=level), lambda s: sheet(request, s, key)
+    )

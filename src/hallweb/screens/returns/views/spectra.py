@@ -1,0 +1,61 @@
+"""What was measured of a return, for behind its pictures; asked for after the band is there, since it may be rendered first."""
+
+from django.contrib.auth.decorators import login_required
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from hallweb.analysis.chains import chain_picture
+from hallweb.analysis.feeds import feed_bands
+from hallweb.audition.spectra import lane_reading
+from hallweb.screens.common.context import open_song
+from hallweb.screens.returns.context import BenchState
+from hallweb.screens.returns.spectrum_charts import hit_points, spectrum_picture
+from hallweb.screens.returns.time_axis import TimeAxis
+from hallweb.songs.sounds import song_sounds
+from highhall.advise import build_up_db
+from highhall.errors import CoreError
+
+_PART = "returns/measured.html"
+
+
+@login_required
+def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Return the measured spectrum of a return in a section, or over the whole song."""
+    opened = open_song(request, song_id)
+    plan = opened.plan
+    return_ = next((r for r in plan.returns if r.id == key), None)
+    if return_ is None:
+        return _nothing()
+    time, rate = plan.song.time, plan.song.sample_rate
+    section = next((s for s in plan.song.sections if s.id == request.GET.get("section")), None)
+    start, stop = (time.sample_at(section.start), time.sample_at(section.end)) if section else (0, plan.song.end_sample)
+    try:
+        reading = lane_reading(opened.song.pk, opened.revision, key, start, stop, rate)
+    except CoreError as error:
+        return render(request, f"{_PART}#spectrum", {"problem": str(error), "band": {"return": return_}})
+    feeds = feed_bands(opened.song.pk, plan, key, start / rate, stop / rate)
+    sounding = int((feeds.sum(axis=1) > 0).sum())
+    where = section.name if section else "the whole song"
+    picture = spectrum_picture(reading, build_up_db(feeds), sounding, where)
+    return render(request, f"{_PART}#spectrum", {"spectrum": picture, "where": where, "band": {"return": return_}})
+
+
+def _nothing() -> HttpResponse:
+    """Answer that there is nothing to draw: the return was removed after its band had asked."""
+    return HttpResponse(status=204)
+
+
+@login_required
+def hit(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Return the rendered answer of a return to one hit."""
+    opened = open_song(request, song_id)
+    return_ = next((r for r in opened.plan.returns if r.id == key), None)
+    if return_ is None:
+        return _nothing()
+    state = BenchState.of(request, opened.plan.song, key)
+    try:
+        picture = chain_picture(song_sounds(song_id), opened.plan, return_)
+    except CoreError:
+        picture = None  # the band itself says that the return cannot sound
+    axis = TimeAxis(opened.plan.song, state.at, state.beats)
+    return render(request, f"{_PART}#hit", {"points": hit_points(picture, axis) if picture else ""})

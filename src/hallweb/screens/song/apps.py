@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class SongScreenConfig(AppConfig):
+    name = "hallweb.screens.song"
+    label = "song_screen"

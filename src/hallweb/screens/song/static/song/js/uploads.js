@@ -1,0 +1,168 @@
+// Stems by drop or dialog: two at a time, in parts, each cancellable; what broke off goes on where it was.
+// Then they are made into tracks as one edit, or one takes the place of a track's stem.
+
+import { edit, token } from "../../common/js/requests.js";
+
+const AT_ONCE = 2;
+const PART_BYTES = 4 << 20;
+const CHOICES = { "first-pair": "Take the first pair", "fold-down": "Fold down to stereo" };
+
+function button(text) {
+  return Object.assign(document.createElement("button"), { type: "button", className: "button", textContent: text });
+}
+
+function row(file) {
+  const item = document.createElement("li");
+  const name = Object.assign(document.createElement("span"), { className: "upload-name", textContent: file.name, title: file.name });
+  const bar = Object.assign(document.createElement("progress"), { max: 1, value: 0 });
+  bar.setAttribute("aria-label", `Progress of ${file.name}`);
+  const words = Object.assign(document.createElement("span"), { textContent: "waiting" });
+  const ways = Object.assign(document.createElement("span"), { className: "upload-ways" });
+  item.append(name, bar, words, ways);
+  return { item, bar, words, ways };
+}
+
+/** Send a request as JSON answers come; resolve to { status, ...answer }. */
+function post(url, body, { headers = {}, onProgress, signal } = {}) {
+  return new Promise((done, fail) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", url);
+    request.responseType = "json";
+    request.setRequestHeader("X-CSRFToken", token());
+    for (const [name, value] of Object.entries(headers)) request.setRequestHeader(name, value);
+    if (onProgress) request.upload.addEventListener("progress", (event) => onProgress(event.loaded));
+    request.addEventListener("load", () => done({ status: request.status, ...request.response }));
+    request.addEventListener("error", () => fail(new Error("The connection broke. Bring the file in again and it goes on from there.")));
+    request.addEventListener("abort", () => fail(new Error("Cancelled.")));
+    signal?.addEventListener("abort", () => request.abort());
+    request.send(body);
+  });
+}
+
+function refusal(answer) {
+  return new Error(answer.error ?? `It could not be stored (${answer.status}). Send it again.`);
+}
+
+async function sendParts(file, url, start, shown, signal) {
+  let sent = start;
+  while (sent < file.size) {
+    const from = sent;
+    const answer = await post(url, file.slice(from, from + PART_BYTES), {
+      headers: { "X-Offset": String(from), "Content-Type": "application/octet-stream" },
+      signal,
+      onProgress: (loaded) => {
+        shown.bar.value = (from + loaded) / file.size;
+        shown.words.textContent = `${Math.round((100 * (from + loaded)) / file.size)} %`;
+      },
+    });
+    if (answer.status !== 200) throw refusal(answer);
+    sent = answer.received;
+  }
+}
+
+/** Wait for the user to choose what becomes of a file of many channels; null leaves it out. */
+function chosenChannels(shown, text) {
+  shown.words.textContent = text;
+  return new Promise((done) => {
+    for (const [value, words] of [...Object.entries(CHOICES), [null, "Leave it out"]]) {
+      const way = button(words);
+      way.addEventListener("click", () => done(value), { once: true });
+      shown.ways.append(way);
+    }
+    shown.ways.querySelector("button").focus();
+  });
+}
+
+/** Bring one file in; resolve to the stem's path, or throw an Error that says in a sentence why not. */
+async function bring(file, shown, url) {
+  const stopper = new AbortController();
+  const cancel = button("Cancel");
+  shown.ways.replaceChildren(cancel);
+  const about = new FormData();
+  for (const [name, value] of Object.entries({ name: file.name, size: file.size, modified: file.lastModified })) about.append(name, value);
+  const opened = await post(url, about, { signal: stopper.signal });
+  if (opened.status !== 200) throw refusal(opened);
+  const own = `${url}${opened.id}/`;
+  cancel.addEventListener("click", () => {
+    stopper.abort();
+    post(`${own}drop/`, null);
+  });
+  await sendParts(file, own, opened.received, shown, stopper.signal);
+  shown.words.textContent = "checking it";
+  let answer = await post(`${own}finish/`, null, { signal: stopper.signal });
+  if (answer.channels) {
+    cancel.remove();
+    const channels = await chosenChannels(shown, answer.error);
+    shown.ways.replaceChildren();
+    if (!channels) {
+      await post(`${own}drop/`, null);
+      throw new Error("Left out.");
+    }
+    const form = new FormData();
+    form.append("channels", channels);
+    answer = await post(`${own}finish/`, form);
+  }
+  if (answer.status !== 200) throw refusal(answer);
+  return answer.path;
+}
+
+function refuse(shown, text) {
+  shown.words.textContent = text;
+  shown.item.classList.add("is-refused");
+  const close = button("Close");
+  close.addEventListener("click", () => shown.item.remove());
+  shown.ways.replaceChildren(close);
+}
+
+async function bringAll(files, zone) {
+  const list = zone.querySelector("[data-uploads]");
+  const waiting = [...files].map((file) => ({ file, shown: row(file) }));
+  list.replaceChildren(...waiting.map(({ shown }) => shown.item));
+  const paths = [];
+  const work = async () => {
+    for (let next = waiting.shift(); next; next = waiting.shift()) {
+      try {
+        paths.push(await bring(next.file, next.shown, zone.dataset.uploadsUrl));
+        next.shown.item.remove();
+      } catch (error) {
+        refuse(next.shown, error.message);
+      }
+    }
+  };
+  await Promise.all(Array.from({ length: AT_ONCE }, work));
+  return { paths, refused: [...list.children] };
+}
+
+async function bringIn(files, track) {
+  const zone = document.querySelector("[data-stem-drop]");
+  if (!zone || !files.length) return;
+  const { takeUrl, replaceUrl } = zone.dataset;
+  const { paths, refused } = await bringAll(files, zone);
+  if (!paths.length) return;
+  await (track ? edit(replaceUrl, { track, path: paths[0] }) : edit(takeUrl, { path: paths }));
+  document.querySelector("[data-uploads]")?.append(...refused);
+}
+
+export function bindUploads() {
+  document.addEventListener("change", (event) => {
+    const { target } = event;
+    if (!target.matches("[data-stem-files], [data-replace-stem]")) return;
+    bringIn([...target.files], target.dataset.replaceStem);
+    target.value = "";
+  });
+  document.addEventListener("click", async (event) => {
+    const item = event.target.closest("[data-drop-upload]")?.closest("[data-broken-off]");
+    if (!item) return;
+    await post(`${item.closest("[data-stem-drop]").dataset.uploadsUrl}${item.dataset.brokenOff}/drop/`, null);
+    item.remove();
+  });
+  for (const kind of ["dragover", "dragleave", "drop"]) {
+    document.addEventListener(kind, (event) => {
+      const zone = event.target.closest?.("[data-stem-drop]");
+      if (!zone || !event.dataTransfer?.types.includes("Files")) return;
+      event.preventDefault();
+      zone.classList.toggle("is-over", kind === "dragover");
+      if (kind === "drop") bringIn(event.dataTransfer.files);
+    });
+  }
+}

@@ -1,0 +1,27 @@
+"""Every screen of the application, and undo and redo, which draw the open one anew."""
+
+from django.urls import include, path
+
+from hallweb.screens import history
+
+urlpatterns = [
+    path("", include("hallweb.screens.songs.urls")),
+    path("", include("hallweb.screens.song.urls")),
+    path("", include("hallweb.screens.returns.urls")),
+    path("", include("hallweb.screens.sends.urls")),
+    path("", include("hallweb.screens.moves.urls")),
+    path("", include("hallweb.screens.versions.urls")),
+    path("", include("hallweb.screens.handoff.urls")),
+    path(
+        "",
+        include(
+            (
+                [
+                    path("songs/<int:song_id>/undo/", history.undo, name="undo"),
+                    path("songs/<int:song_id>/redo/", history.redo, name="redo"),
+                ],
+                "history",
+            )
+        ),
+    ),
+]
