@@ -142,7 +142,7 @@ def test_an_estimate_of_the_tempo_is_an_estimate(signed_in, song) -> None:
     assert "Too little begins in the stems to tell a tempo" in signed_in.get(address).content.decode()
 
 
-@pytest.mark.parametrize("name", ["song", "reading", "details", "estimate-tempo"])
+@pytest.mark.parametrize("name", ["show", "reading", "details", "estimate-tempo"])
 def test_strangers_find_nothing_here(stranger, song, name: str) -> None:
     extra = ["voice"] if name in {"reading", "details"} else []
     assert stranger.get(reverse(f"song:{name}", args=[song.pk, *extra])).status_code == 404

@@ -100,7 +100,7 @@ def test_sections_are_added_moved_split_renamed_and_deleted(signed_in, song) -> 
     post(signed_in, song, "set-section", "a", field="place", value="2|1")
     assert rooms(song)[0] == ("Verse", "2|1", "3|3")
     for _ in range(7):
-        post(signed_in, song, "undo", view="song")
+        post(signed_in, song, "history:undo", view="song")
     assert rooms(song) == [("Verse", "1|1", "3|1"), ("Refrain", "3|1", "5|1")]
 
 

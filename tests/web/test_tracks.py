@@ -9,7 +9,7 @@ from tests.web.factories import stored_plan
 def post(client, song, view: str, /, *extra: str, **values: object):
     """Send an edit on the newest revision; `song` shows what came of it."""
     song.refresh_from_db()
-    answer = client.post(reverse(f"song:{view}", args=[song.pk, *extra]), {"revision": song.head.number, **values})
+    answer = client.post(reverse(view if ":" in view else f"song:{view}", args=[song.pk, *extra]), {"revision": song.head.number, **values})
     song.refresh_from_db()
     return answer
 
@@ -33,8 +33,8 @@ def test_many_tracks_are_one_edit_and_one_undo(signed_in, song) -> None:
     assert song.head.label == "Mute, 2 tracks"
     post(signed_in, song, "set-tracks", track=["voice", "harp"], field="mute")  # one of them is not muted yet
     assert [t.mute for t in stored_plan(song).tracks] == [True, True, True]
-    post(signed_in, song, "undo", view="song")
-    post(signed_in, song, "undo", view="song")
+    post(signed_in, song, "history:undo", view="song")
+    post(signed_in, song, "history:undo", view="song")
     assert not any(t.mute for t in stored_plan(song).tracks)
 
 
