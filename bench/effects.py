@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 import pedalboard as library
+from bench.common import RATE, SONG
 from scipy import signal
 
-from bench.common import RATE, SONG
 from highhall.curves import StepCurves
 from highhall.effects import Effect, effect_of
 from highhall.effects.tone import sections_of

@@ -4,8 +4,8 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-
 from bench.common import SONG
+
 from highhall.measure.pictures import picture_of
 from highhall.measure.predictions import chain_response_db, decays_of, echo_taps, tail_end_s
 from highhall.plan import Return, Step

@@ -5,8 +5,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
-
 from bench.common import RATE, SONG
+
 from highhall.capture import ROOMS
 from highhall.curves import StepCurves
 from highhall.effects import effect_of

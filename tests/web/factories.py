@@ -5,6 +5,7 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
+from django.http import HttpResponse
 
 from hallweb.analysis.stems import measure
 from hallweb.analysis.tasks import ask_to_measure
@@ -62,6 +63,11 @@ def large_song(user, *, tracks: int = 40, returns: int = 12) -> Song:
     edit_plan(song.pk, song.head.number, "Fill", fill)
     song.refresh_from_db()
     return song
+
+
+def shown(answer: HttpResponse) -> str:
+    """Return an answer's page with its blanks as a browser shows them: one for many."""
+    return " ".join(answer.content.decode().split())
 
 
 def stored_plan(song: Song) -> Plan:

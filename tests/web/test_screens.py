@@ -10,7 +10,7 @@ from hallweb.songs.models import Song
 from highhall.plan.kinds import KINDS
 from highhall.plan.starting_points import STARTING_POINTS
 from highhall.timing import NoteValue
-from tests.web.factories import make_song, stored_plan
+from tests.web.factories import make_song, shown, stored_plan
 
 SCREENS = ["returns:show", "sends:show", "sends:wetness", "handoff:hand-off", "audition:manifest", "handoff:plan"]
 
@@ -82,7 +82,7 @@ def test_the_list_of_songs_shows_only_ones_own(signed_in, song, db) -> None:
     from tests.web.factories import make_user
 
     make_song(make_user("bo"), title="Somebody Else's")
-    page = signed_in.get(reverse("songs:show")).content.decode()
+    page = shown(signed_in.get(reverse("songs:show")))
     assert "3 tracks, 2 returns" in page
     assert "Somebody Else" not in page
 

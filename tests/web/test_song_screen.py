@@ -6,7 +6,7 @@ from django.urls import reverse
 from hallweb.analysis.stems import measure
 from hallweb.analysis.tasks import ask_to_measure
 from hallweb.songs.models import Song, Stem
-from tests.web.factories import make_song, make_user, stored_plan
+from tests.web.factories import make_song, make_user, shown, stored_plan
 from tests.web.stems import listen, sound, take, upload
 
 
@@ -90,7 +90,7 @@ def test_the_drawing_zooms_and_ignores_nonsense(signed_in, song) -> None:
     whole, part = reading(signed_in, song), reading(signed_in, song, **{"from": 2, "to": 3})
     assert whole != part
     assert reading(signed_in, song, **{"from": "x", "to": -4}) == whole
-    page = signed_in.get(reverse("song:show", args=[song.pk]), {"from": 2, "to": 4}).content.decode()
+    page = shown(signed_in.get(reverse("song:show", args=[song.pk]), {"from": 2, "to": 4}))
     assert "bars 2 to 3" in page
     assert '<input type="hidden" name="from" value="2">' in page
 
@@ -103,7 +103,7 @@ def test_the_details_tell_each_section_and_the_threshold_moves(signed_in, song) 
     assert page.count("LUFS") == 1
     assert "found between its noise floor and its loud parts" in page
     threshold = reverse("song:set-threshold", args=[song.pk, "voice"])
-    moved = signed_in.post(threshold, {"value": "-3"}).content.decode()
+    moved = shown(signed_in.post(threshold, {"value": "-3"}))
     assert "from \u22123.0 dBFS up, your choice" in moved
     assert 'hx-swap-oob="innerHTML:#track-voice [data-reading]"' in moved
     assert "0 phrases" in reading(signed_in, song)

@@ -9,7 +9,10 @@ from tests.web.factories import stored_plan
 def post(client, song, view: str, /, *extra: str, **values: object):
     """Send an edit on the newest revision; `song` shows what came of it."""
     song.refresh_from_db()
-    answer = client.post(reverse(view if ":" in view else f"song:{view}", args=[song.pk, *extra]), {"revision": song.head.number, **values})
+    answer = client.post(
+        reverse(view if ":" in view else f"song:{view}", args=[song.pk, *extra]),
+        {"revision": song.head.number, **values},
+    )
     song.refresh_from_db()
     return answer
 

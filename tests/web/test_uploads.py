@@ -12,7 +12,7 @@ from django.utils import timezone
 from hallweb.songs import uploads
 from hallweb.songs.files import song_folder, upload_file
 from hallweb.songs.models import Stem, Upload
-from tests.web.factories import make_song, make_user, stored_plan
+from tests.web.factories import make_song, make_user, shown, stored_plan
 from tests.web.stems import begin, finish, nothing_is_left, send, sound, take, upload
 
 
@@ -32,7 +32,7 @@ def test_stems_come_in_and_become_tracks_in_one_edit(signed_in, empty_song, tmp_
     assert empty_song.head.label == "Add 3 stems"
     signed_in.post(reverse("history:undo", args=[empty_song.pk]), {"revision": empty_song.head.number, "view": "song"})
     assert stored_plan(empty_song).tracks == ()
-    page = signed_in.get(reverse("song:show", args=[empty_song.pk])).content.decode()
+    page = shown(signed_in.get(reverse("song:show", args=[empty_song.pk])))
     assert "Make tracks of 3 stems that came in before" in page
 
 
@@ -205,7 +205,7 @@ def test_a_stem_is_replaced_and_what_is_built_on_it_stays(signed_in, song, tmp_p
     assert (plan.sends, plan.moves, plan.track("voice").pan) == (before.sends, before.moves, 0.3)
     song.refresh_from_db()
     assert song.head.label == "Replace the stem of voice"
-    page = signed_in.get(reverse("song:show", args=[song.pk])).content.decode()
+    page = shown(signed_in.get(reverse("song:show", args=[song.pk])))
     assert "1 stem of this song is used by no track: voice.wav" in page
     unknown = {"revision": 2, "track": "voice", "path": "../secret.wav"}
     assert signed_in.post(address, unknown).status_code == 404

@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from hallweb.songs.models import Version
 from highhall.advise.preference import chance_of_guessing
-from tests.web.factories import make_song, make_user, stored_plan
+from tests.web.factories import make_song, make_user, shown, stored_plan
 from tests.web.test_returns_work import get, post, undo
 
 
@@ -20,7 +20,7 @@ def set_level(client, song, text, section=""):
 
 
 def sheet(client, song, version=None):
-    return get(client, "versions:show", song, **({"with": version.pk} if version else {})).content.decode()
+    return shown(get(client, "versions:show", song, **({"with": version.pk} if version else {})))
 
 
 def test_a_name_is_kept_for_what_is_there_and_only_once(signed_in, song, version) -> None:
@@ -54,7 +54,7 @@ def test_one_difference_is_taken_over_and_undone(signed_in, song, version) -> No
     plan = stored_plan(song)
     assert plan.send("voice", "plate").level_db == -10
     assert plan.moves  # the other one stays
-    assert "1 difference between" in answer.content.decode()
+    assert "1 difference between" in shown(answer)
     undo(signed_in, song)
     assert stored_plan(song).send("voice", "plate").level_db == -4
     stale = signed_in.post(address, {"revision": 1, "key": "send/voice/plate/level_db"})
@@ -96,7 +96,7 @@ def test_undo_draws_the_versions_anew(signed_in, song, version) -> None:
 def test_the_verdict_says_how_sure_it_is(signed_in, song) -> None:
     def verdict(chosen, rounds=6):
         answer = signed_in.get(reverse("versions:verdict", args=[song.pk]), {"chosen": chosen, "rounds": rounds})
-        return " ".join(answer.content.decode().split())
+        return shown(answer)
 
     assert "<b>B</b> in 6 of 6" in verdict(6)
     assert "3 % of cases: <b>you can tell them apart" in verdict(6)

@@ -58,6 +58,13 @@ class TonePicture:
         return not self.marks
 
     @property
+    def words(self) -> str:
+        """What the picture shows, for those who do not see it."""
+        return (
+            "Filters: " + ", ".join(f"{mark.name} {mark.figures}" for mark in self.marks) if self.marks else "No filter"
+        )
+
+    @property
     def holding(self) -> Handle | None:
         """The handle that is being dragged."""
         return next((h for h in self.handles if h.main.path == self.held), None)
