@@ -1,7 +1,7 @@
-"""From an edit to the first changed piece, in songs of 4 and of 16 minutes: 24 stems, 8 returns, played in the middle.
+"""From an edit to the first changed segment, in songs of 4 and of 16 minutes: 24 stems, 8 returns, played in the middle.
 
-An edit is made and checked, the keys of all pieces of the lane are worked out anew, and the first piece at the play
-position whose key has changed is rendered, with its pre-roll. Counted too: how many pieces of the song are now others.
+An edit is made and checked, the keys of all segments of the lane are worked out anew, and the first segment at the play
+position whose key has changed is rendered, with its pre-roll. Counted too: how many segments of the song are now others.
 """
 
 import statistics
@@ -14,7 +14,7 @@ from highhall.plan import Plan
 from highhall.plan.edits import set_return, set_section_value, set_send, set_step
 from highhall.plan.model import SendTarget
 from highhall.render import Stems
-from highhall.render.pieces import LanePieces, PieceRenderer
+from highhall.render.segments import LaneSegments, SegmentRenderer
 
 TRACKS, ROUNDS = 24, 7
 CHAINS = (
@@ -51,28 +51,30 @@ EDITS = {
 
 
 def main() -> None:
-    print(f"{'':24}{'minutes':>8}{'edit':>8}{'keys':>8}{'piece':>8}{'all':>8}{'changed':>10} of all pieces of the song")
+    print(
+        f"{'':24}{'minutes':>8}{'edit':>8}{'keys':>8}{'segment':>8}{'all':>8}{'changed':>10} of all segments of the song"
+    )
     for name, (lane, edit) in EDITS.items():
         for minutes in (4, 16):
             plan = song_plan(minutes, TRACKS, CHAINS, SENDS)
             stems, hashes = make_stems(plan), {track.stem: track.id for track in plan.tracks}
             count = plan.song.end_sample // (2 * RATE)
             at = count // 2 + 1
-            before = {r.id: LanePieces(plan, r.id, hashes) for r in plan.returns}
+            before = {r.id: LaneSegments(plan, r.id, hashes) for r in plan.returns}
             spent: list[tuple[float, ...]] = []
             for number in range(ROUNDS):
                 began = time.perf_counter()
                 edited = edit(plan, -12.3 - number)
                 checked = time.perf_counter()
-                pieces = LanePieces(edited, lane, hashes)
-                keys = [pieces.key(index) for index in range(count)]
+                segments = LaneSegments(edited, lane, hashes)
+                keys = [segments.key(index) for index in range(count)]
                 listed = time.perf_counter()
                 first = next(i for i in (*range(at, count), *range(at)) if keys[i] != before[lane].key(i))
-                PieceRenderer(kept=1).render(pieces, stems, first)
+                SegmentRenderer(kept=1).render(segments, stems, first)
                 rendered = time.perf_counter()
                 spent.append((checked - began, listed - checked, rendered - listed, rendered - began))
             changed = sum(
-                LanePieces(edited, r.id, hashes).key(i) != before[r.id].key(i)
+                LaneSegments(edited, r.id, hashes).key(i) != before[r.id].key(i)
                 for r in plan.returns
                 for i in range(count)
             )

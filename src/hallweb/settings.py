@@ -126,5 +126,5 @@ CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 2000}},
 }
 
-PIECES_LIMIT_BYTES = int(os.environ.get("HH_PIECES_LIMIT_MIB", "4096")) << 20
-"""How much room pieces of sound may take on disk; what was heard least recently goes first."""
+SEGMENTS_LIMIT_BYTES = int(os.environ.get("HH_SEGMENTS_LIMIT_MIB", "4096")) << 20
+"""How much room segments of sound may take on disk; what was heard least recently goes first."""

@@ -75,7 +75,7 @@ def test_edits_while_it_plays_change_what_they_say_and_nothing_else(desk, song) 
     heard = aligned(recorded(desk), first, RATE // 4)[:, : 6 * RATE - 4800]
     first, last = first[:, : heard.shape[1]], last[:, : heard.shape[1]]
     is_first, is_last = (np.abs(heard - each).max(axis=0) < EXACT for each in (first, last))
-    # Every sample is as it was or as it is now, apart from cross-fades of 40 ms: one, or one a piece if one came late.
+    # Every sample is as it was or as it is now, apart from cross-fades of 40 ms: one, or one a segment if one came late.
     fades = runs(~(is_first | is_last), FADE_IN)
     assert 1 <= len(fades) <= 3
     assert all(stop - start < round(0.06 * RATE) for start, stop in fades), "a gap, or another sound"
@@ -94,7 +94,7 @@ def hold_and_let_go(desk, song, is_held: str, edit) -> None:
     """Hear what is dragged as if the plan had been edited, while it is held; let it go, and hear just the edited plan."""
     wait_until(desk, is_held)
     held = desk.evaluate("window.highHall.player.sample")
-    let_go = held + round(2.3 * RATE)  # longer than a piece: what came too late for one is there in the next
+    let_go = held + round(2.3 * RATE)  # longer than a segment: what came too late for one is there in the next
     wait_for_sample(desk, let_go)
     song.refresh_from_db()
     assert song.head.number == 1  # nothing is edited yet

@@ -111,7 +111,7 @@ def test_several_returns_are_heard_alone_with_the_dry_sound_or_without(desk) -> 
     open_lanes = "[...window.highHall.player.mixer.lanes].filter(([, lane]) => lane.gate.gain.value > 0.5).map(([id]) => id).sort().join()"
     desk.get_by_role("button", name="Play", exact=True).click()
     wait_for_sound(desk, "wet")
-    heard = desk.locator("[data-hearing]")
+    heard = desk.locator("[data-monitoring]")
     desk.get_by_role("button", name="Hear plate alone").first.click()
     expect(heard).to_have_text("Only plate, nothing else")
     wait_until(desk, f"{open_lanes} === 'plate'")

@@ -1,4 +1,4 @@
-"""Journeys on the Song screen: material comes in, gets its time and its order, and is heard."""
+"""Journeys on the Song screen: analysis comes in, gets its time and its order, and is heard."""
 
 import re
 
@@ -18,7 +18,7 @@ from tests.web.factories import stored_plan
 
 
 @pytest.fixture
-def material(desk, song):
+def analysis(desk, song):
     """Return the page on the song's Song screen, its stems listened to."""
     run_worker()
     desk.get_by_role("link", name="Song", exact=True).click()
@@ -83,8 +83,8 @@ def test_stems_are_dropped_become_tracks_and_sound(page, song, tmp_path) -> None
     expect(page.locator("#track-harp")).to_contain_text("LUFS")
 
 
-def test_an_upload_that_broke_off_goes_on_after_a_reload(material, song, tmp_path, faults) -> None:
-    page, path = material, stem(tmp_path, "cello.wav", seconds=60)
+def test_an_upload_that_broke_off_goes_on_after_a_reload(analysis, song, tmp_path, faults) -> None:
+    page, path = analysis, stem(tmp_path, "cello.wav", seconds=60)
     assert 8 << 20 < path.stat().st_size < 12 << 20  # three parts
     sent: list[str] = []
 
@@ -109,8 +109,8 @@ def test_an_upload_that_broke_off_goes_on_after_a_reload(material, song, tmp_pat
     faults[:] = [fault for fault in faults if "ERR_FAILED" not in fault]
 
 
-def test_sections_by_keyboard_alone(material, song) -> None:
-    page = material
+def test_sections_by_keyboard_alone(analysis, song) -> None:
+    page = analysis
     page.locator("#room-a").focus()
     page.keyboard.press("Alt+ArrowLeft")
     expect(page.locator("#room-a")).to_have_attribute("data-end", "2|1")
@@ -151,46 +151,46 @@ def drag(page, source, dx: float, dy: float) -> None:
     page.mouse.up()
 
 
-def test_a_wall_is_dragged_and_snaps_to_the_bar(material, song) -> None:
+def test_a_wall_is_dragged_and_snaps_to_the_bar(analysis, song) -> None:
     bar = 440 / 4
-    drag(material, material.locator("#room-a [data-edge=end]"), bar * 0.8, 0)
-    expect(material.locator("#room-a")).to_have_attribute("data-end", "4|1")
+    drag(analysis, analysis.locator("#room-a [data-edge=end]"), bar * 0.8, 0)
+    expect(analysis.locator("#room-a")).to_have_attribute("data-end", "4|1")
     assert rooms(song) == [("Verse", "1|1", "4|1"), ("Refrain", "4|1", "5|1")]
-    material.locator("#room-b").click()
-    expect(material.get_by_label("Name", exact=True)).to_have_value("Refrain")
-    material.get_by_role("button", name="Delete").click()
-    expect(material.locator("#room-b")).to_have_count(0)
-    band = material.locator("[data-time-band]").bounding_box()
-    material.mouse.move(band["x"] + bar * 3.05, band["y"] + 26)
-    material.mouse.down()
-    material.mouse.move(band["x"] + bar * 3.9, band["y"] + 26)
-    material.mouse.up()
-    expect(material.locator("#room-section-2")).to_be_visible()
+    analysis.locator("#room-b").click()
+    expect(analysis.get_by_label("Name", exact=True)).to_have_value("Refrain")
+    analysis.get_by_role("button", name="Delete").click()
+    expect(analysis.locator("#room-b")).to_have_count(0)
+    band = analysis.locator("[data-time-band]").bounding_box()
+    analysis.mouse.move(band["x"] + bar * 3.05, band["y"] + 26)
+    analysis.mouse.down()
+    analysis.mouse.move(band["x"] + bar * 3.9, band["y"] + 26)
+    analysis.mouse.up()
+    expect(analysis.locator("#room-section-2")).to_be_visible()
     assert rooms(song) == [("Verse", "1|1", "4|1"), ("Section 2", "4|1", "5|1")]
 
 
-def test_a_midi_file_gives_the_song_its_time(material, song, tmp_path) -> None:
+def test_a_midi_file_gives_the_song_its_time(analysis, song, tmp_path) -> None:
     sections = (
         Section(id="in", name="In", start=Position(1), end=Position(2)),
         Section(id="rest", name="Rest", start=Position(2), end=Position(5)),
     )
     made = PlanSong(title="m", sample_rate=48000, meters=(Meter(1, 3, 4),), tempos=(Tempo(at=Position(1), bpm=93.0),), end=Position(5), sections=sections)  # fmt: skip
     write_midi(tmp_path / "map.mid", made)
-    material.get_by_role("button", name="Tempo and meter").click()
-    material.get_by_label("Take a map from a file").set_input_files(tmp_path / "map.mid")
-    expect(material.locator("#tempo")).to_contain_text("93 3/4")
-    expect(material.locator("#room-rest")).to_be_visible()
-    material.get_by_label("Tempo 1, beats a minute").fill("186")
-    material.get_by_label("Tempo 1, beats a minute").press("Enter")
-    expect(material.locator("#tempo")).to_contain_text("186 3/4")
+    analysis.get_by_role("button", name="Tempo and meter").click()
+    analysis.get_by_label("Take a map from a file").set_input_files(tmp_path / "map.mid")
+    expect(analysis.locator("#tempo")).to_contain_text("93 3/4")
+    expect(analysis.locator("#room-rest")).to_be_visible()
+    analysis.get_by_label("Tempo 1, beats a minute").fill("186")
+    analysis.get_by_label("Tempo 1, beats a minute").press("Enter")
+    expect(analysis.locator("#tempo")).to_contain_text("186 3/4")
     assert rooms(song)[0] == ("In", "1|1", "2|1")
     for _ in range(5):
-        material.get_by_role("button", name="Tap", exact=True).click()
-    expect(material.get_by_text("a minute, ±")).to_be_visible()
+        analysis.get_by_role("button", name="Tap", exact=True).click()
+    expect(analysis.get_by_text("a minute, ±")).to_be_visible()
 
 
-def test_tracks_are_put_in_order_and_into_groups_by_mouse_and_by_keyboard(material, song) -> None:
-    page = material
+def test_tracks_are_put_in_order_and_into_groups_by_mouse_and_by_keyboard(analysis, song) -> None:
+    page = analysis
     drag(page, page.locator("#track-drum [data-grip]"), 4, -100)
     expect(page.locator("#history")).to_contain_text("Order, drum")
     assert order(song) == ["drum", "voice", "harp"]
@@ -215,8 +215,8 @@ def test_tracks_are_put_in_order_and_into_groups_by_mouse_and_by_keyboard(materi
     expect(page.get_by_label("Group of voice")).to_have_value("")
 
 
-def test_a_track_is_heard_alone_with_what_it_feeds(material) -> None:
-    page = material
+def test_a_track_is_heard_alone_with_what_it_feeds(analysis) -> None:
+    page = analysis
     page.get_by_role("button", name="Play", exact=True).click()
     wait_for_sound(page, "dry")
     page.get_by_role("button", name="Hear only harp").click()
@@ -231,8 +231,8 @@ def test_a_track_is_heard_alone_with_what_it_feeds(material) -> None:
     wait_for_sound(page, "wet")
 
 
-def test_the_threshold_of_a_stem_is_moved_and_seen(material) -> None:
-    page = material
+def test_the_threshold_of_a_stem_is_moved_and_seen(analysis) -> None:
+    page = analysis
     page.get_by_role("button", name="More about voice").click()
     slider = page.get_by_role("slider", name="Threshold of voice, dBFS")
     expect(slider).to_be_visible()

@@ -7,7 +7,7 @@ import pytest
 from highhall.errors import CoreError
 from highhall.plan import Plan, Tempo, plan_from_document
 from highhall.plan import edits as e
-from highhall.plan.listening import alone
+from highhall.plan.isolation import alone
 from highhall.timing import Meter, Position
 from tests.core.plans import example, make_document
 

@@ -1,4 +1,4 @@
-"""Effects inside a song's flow: keys of ducks, moves in pieces and their keys, impulse responses."""
+"""Effects inside a song's flow: keys of ducks, moves in segments and their keys, impulse responses."""
 
 from dataclasses import replace
 from typing import Any
@@ -9,7 +9,7 @@ import pytest
 from highhall.plan import Plan, plan_from_document
 from highhall.plan.edits import set_tracks
 from highhall.render import Engine, Stems
-from highhall.render.pieces import LanePieces, PieceRenderer, piece_frames
+from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
 from tests.core.plans import make_document
 from tests.core.signals import RATE
 
@@ -79,24 +79,24 @@ def plan_steps(plan: Plan) -> list[dict[str, Any]]:
     return list(document_of(plan)["returns"][0]["chain"])
 
 
-def test_pieces_agree_with_the_whole_below_100_db_while_everything_wanders_and_moves() -> None:
+def test_segments_agree_with_the_whole_below_100_db_while_everything_wanders_and_moves() -> None:
     plan = song(WANDERING, MOVES)
-    frames = piece_frames(plan)
+    frames = segment_frames(plan)
     whole = Engine(plan, stems(), lanes={"far"}).advance(8 * frames).returns["far"]
-    pieces = LanePieces(plan, "far", HASHES)
+    segments = LaneSegments(plan, "far", HASHES)
     for index in (1, 2, 5, 7):
-        piece = PieceRenderer(kept=1).render(pieces, stems(), index).sound
-        error = piece - whole[:, index * frames : (index + 1) * frames]
+        segment = SegmentRenderer(kept=1).render(segments, stems(), index).sound
+        error = segment - whole[:, index * frames : (index + 1) * frames]
         assert np.abs(error).max() < 1e-5 * np.abs(whole).max(), index
 
 
 def test_a_moved_value_edited_in_one_section_leaves_the_keys_before_it() -> None:
-    """Section b lasts from 4 s to 8 s, and pieces 2 s."""
+    """Section b lasts from 4 s to 8 s, and segments 2 s."""
 
     def keys(note: str) -> list[str]:
         move = {**MOVES[0], "sections": [{"section": "b", "value": note}]}
-        pieces = LanePieces(song(WANDERING, [move]), "far", HASHES)
-        return [pieces.key(index) for index in range(4)]
+        segments = LaneSegments(song(WANDERING, [move]), "far", HASHES)
+        return [segments.key(index) for index in range(4)]
 
     first, second = keys("1/8"), keys("1/16")
     assert first[:2] == second[:2]
@@ -107,24 +107,24 @@ def test_what_a_duck_and_an_impulse_hear_changes_the_keys() -> None:
     duck = {"kind": "duck", "params": {"key": "drum"}}
     plan = song([{"kind": "offset"}, duck])
     louder = set_tracks(plan, ["drum"], level_db=-3.0)
-    assert LanePieces(plan, "far", HASHES).key(0) != LanePieces(louder, "far", HASHES).key(0)
+    assert LaneSegments(plan, "far", HASHES).key(0) != LaneSegments(louder, "far", HASHES).key(0)
     captured = song([{"kind": "impulse", "params": {"ir": "ir.wav"}}])
     response = {"ir.wav": np.ones((1, 500), np.float32)}
-    first, second = (LanePieces(captured, "far", {**HASHES, "ir.wav": h}, response).key(0) for h in ("one", "two"))
+    first, second = (LaneSegments(captured, "far", {**HASHES, "ir.wav": h}, response).key(0) for h in ("one", "two"))
     assert first != second
 
 
-def test_an_impulse_sounds_in_the_engine_and_its_pieces() -> None:
+def test_an_impulse_sounds_in_the_engine_and_its_segments() -> None:
     plan = song([{"kind": "impulse", "params": {"ir": "ir.wav", "direct": "keep"}}])
     time = np.arange(RATE) / RATE
     response = (np.random.default_rng(1).standard_normal((2, RATE)) * 10 ** (-3 * time)).astype(np.float32)
     source = stems()
     heard = Stems({name: source.by_path(name) for name in ("voice.wav", "drum.wav")}, {"ir.wav": response})
-    frames = piece_frames(plan)
+    frames = segment_frames(plan)
     whole = Engine(plan, heard, lanes={"far"}).advance(3 * frames).returns["far"]
-    piece = PieceRenderer(kept=1).render(LanePieces(plan, "far", HASHES, heard.responses), heard, 2).sound
+    segment = SegmentRenderer(kept=1).render(LaneSegments(plan, "far", HASHES, heard.responses), heard, 2).sound
     assert np.abs(whole).max() > 0.01
-    assert np.abs(piece - whole[:, 2 * frames :]).max() < 1e-5 * np.abs(whole).max()
+    assert np.abs(segment - whole[:, 2 * frames :]).max() < 1e-5 * np.abs(whole).max()
 
 
 def test_a_step_that_is_off_from_the_start_may_be_moved_on() -> None:

@@ -7,7 +7,7 @@ import soundfile as sf
 from highhall.curves import gain_of_db
 from highhall.plan import document_of, edits, plan_from_document
 from highhall.render import DRY, Engine, PrintOptions, Stems, print_plan
-from highhall.render.pieces import LanePieces, PieceRenderer, piece_frames
+from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
 from tests.core.plans import make_document, make_plan, make_stems
 from tests.core.signals import db
 
@@ -200,30 +200,30 @@ HASHES = {"voice.wav": "1", "harp.wav": "2", "drum.wav": "3"}
 
 
 @pytest.mark.parametrize("lane", [DRY, "plate", "hall"])
-def test_pieces_agree_with_the_print_wherever_they_start(printed, lane: str) -> None:
+def test_segments_agree_with_the_print_wherever_they_start(printed, lane: str) -> None:
     plan, _, files = printed
     whole = files["dry.wav" if lane == DRY else f"returns/{lane}.wav"]
-    stems, frames = make_stems(plan), piece_frames(plan)
-    pieces = LanePieces(plan, lane, HASHES)
+    stems, frames = make_stems(plan), segment_frames(plan)
+    segments = LaneSegments(plan, lane, HASHES)
     for index in (0, 3, 6):
-        alone = PieceRenderer(kept=1).render(pieces, stems, index).sound
+        alone = SegmentRenderer(kept=1).render(segments, stems, index).sound
         expected = np.zeros_like(alone)
         stretch = whole[:, index * frames : (index + 1) * frames]
         expected[:, : stretch.shape[1]] = stretch
         assert np.abs(alone - expected).max() < 10 ** (-100 / 20) * np.abs(whole).max()
 
 
-def test_a_piece_that_follows_another_goes_on_from_it_bit_for_bit(printed) -> None:
+def test_a_segment_that_follows_another_goes_on_from_it_bit_for_bit(printed) -> None:
     plan, _, files = printed
-    renderer, stems, frames = PieceRenderer(kept=4), make_stems(plan), piece_frames(plan)
-    pieces = LanePieces(plan, "hall", HASHES)
-    heard = np.concatenate([renderer.render(pieces, stems, index).sound for index in range(4)], axis=1)
+    renderer, stems, frames = SegmentRenderer(kept=4), make_stems(plan), segment_frames(plan)
+    segments = LaneSegments(plan, "hall", HASHES)
+    heard = np.concatenate([renderer.render(segments, stems, index).sound for index in range(4)], axis=1)
     np.testing.assert_array_equal(heard, files["returns/hall.wav"][:, : 4 * frames])
 
 
 def keys(plan, lane, count=8):
-    pieces = LanePieces(plan, lane, HASHES)
-    return [pieces.key(index) for index in range(count)]
+    segments = LaneSegments(plan, lane, HASHES)
+    return [segments.key(index) for index in range(count)]
 
 
 def test_an_edit_of_one_return_leaves_the_keys_of_other_lanes() -> None:
@@ -240,7 +240,7 @@ def test_an_edit_of_a_return_changes_what_it_feeds() -> None:
     assert not set(keys(plan, "hall")) & set(keys(changed, "hall"))
 
 
-def test_an_edit_in_one_section_leaves_the_pieces_before_it_and_after_its_tail() -> None:
+def test_an_edit_in_one_section_leaves_the_segments_before_it_and_after_its_tail() -> None:
     plan = make_plan(bars=20)
     from highhall.plan import SendTarget
 
@@ -283,16 +283,16 @@ def test_keys_differ_where_anything_audible_differs() -> None:
         seen.add(made)
 
 
-def test_pieces_after_the_tracks_have_stopped_agree_with_the_print_and_those_before_keep_their_keys() -> None:
+def test_segments_after_the_tracks_have_stopped_agree_with_the_print_and_those_before_keep_their_keys() -> None:
     plan = make_plan(bars=8)
     stems = make_stems(plan)
     hashes = {track.stem: track.id for track in plan.tracks}
     end = 5 * 48000 + 1234
-    whole, stopped = (LanePieces(plan, "hall", hashes, tracks_end=at) for at in (None, end))
+    whole, stopped = (LaneSegments(plan, "hall", hashes, tracks_end=at) for at in (None, end))
     assert [whole.key(i) == stopped.key(i) for i in range(5)] == [True, True, False, False, False]
     engine = Engine(plan, stems, tracks_end=end)
     expected = np.concatenate([engine.advance(96000).returns["hall"] for _ in range(5)], axis=1)
-    renderer = PieceRenderer(kept=4)
+    renderer = SegmentRenderer(kept=4)
     renderer.render(whole, stems, 1)  # the engine that has played on so far
     heard = np.concatenate([renderer.render(stopped, stems, i).sound for i in (2, 3, 4)], axis=1)
     np.testing.assert_allclose(heard, expected[:, 2 * 96000 :], atol=1e-5)

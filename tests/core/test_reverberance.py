@@ -7,7 +7,7 @@ from highhall.curves import StepCurves
 from highhall.demo.plan import demo_song
 from highhall.demo.stems import stem_samples
 from highhall.effects import Chain
-from highhall.measure import material_of
+from highhall.measure import analysis_of
 from highhall.plan.edits import step_of_kind
 from tests.core.signals import RATE, make_song
 
@@ -34,7 +34,7 @@ def bursts(seconds: int) -> np.ndarray:
     ("space", "decay_s"), [("plate", 0.5), ("plate", 1.0), ("hall", 1.5), ("hall", 2.4), ("hall", 3.5)]
 )
 def test_bursts_in_a_space_tell_its_decay_within_20_per_cent(space: str, decay_s: float) -> None:
-    found = material_of(in_a_space(bursts(40), space, decay_s), RATE).reverberance
+    found = analysis_of(in_a_space(bursts(40), space, decay_s), RATE).reverberance
     assert found is not None
     assert found.decay_s == pytest.approx(decay_s, rel=0.2)
     assert 0 < found.uncertainty_s < 0.2 * decay_s
@@ -46,20 +46,20 @@ def test_bursts_in_a_space_tell_its_decay_within_20_per_cent(space: str, decay_s
 )
 def test_played_stems_in_a_space_tell_its_decay_within_20_per_cent(name: str, decay_s: float) -> None:
     dry = stem_samples(name, demo_song().time)
-    found = material_of(in_a_space(dry, "plate", decay_s), RATE).reverberance
+    found = analysis_of(in_a_space(dry, "plate", decay_s), RATE).reverberance
     assert found is not None
     assert found.decay_s == pytest.approx(decay_s, rel=0.2)
 
 
 def test_a_dry_stem_has_no_decay_to_speak_of_and_an_endless_one_none() -> None:
-    assert material_of(bursts(20)[None], RATE).reverberance is None
+    assert analysis_of(bursts(20)[None], RATE).reverberance is None
     drone = np.random.default_rng(1).standard_normal((1, 10 * RATE)).astype(np.float32)
-    assert material_of(0.1 * drone, RATE).reverberance is None
+    assert analysis_of(0.1 * drone, RATE).reverberance is None
 
 
 def test_a_noise_floor_does_not_lengthen_the_decay() -> None:
     wet = in_a_space(bursts(40), "hall", 1.5)
     noise = 10 ** (-75 / 20) * np.random.default_rng(2).standard_normal(wet.shape)
-    found = material_of((wet + noise).astype(np.float32), RATE).reverberance
+    found = analysis_of((wet + noise).astype(np.float32), RATE).reverberance
     assert found is not None
     assert found.decay_s == pytest.approx(1.5, rel=0.2)

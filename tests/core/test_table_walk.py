@@ -20,7 +20,7 @@ from highhall.plan.format import plan_schema
 from highhall.plan.kinds import BANDS, KINDS, LEVEL, MUTE, ON, PAN, SEND_POINT, START, WIDTH, Kind, Parameter, Scale
 from highhall.plan.references import movable_parameters
 from highhall.render import Engine, Stems
-from highhall.render.pieces import LanePieces
+from highhall.render.segments import LaneSegments
 from highhall.wording import PLAIN, EntryError, Form, HasWords
 from tests.core.plans import make_document
 from tests.core.signals import make_song
@@ -125,7 +125,7 @@ def stored(row: Row, plan_document: dict[str, Any]) -> Any:
 def keys(plan_document: dict[str, Any]) -> str:
     plan = plan_from_document(plan_document)
     hashes = {name: name for name in ("voice.wav", "harp.wav", "drum.wav", *RESPONSES)}
-    return LanePieces(plan, "hall", hashes, RESPONSES).key(0)
+    return LaneSegments(plan, "hall", hashes, RESPONSES).key(0)
 
 
 def sound(plan_document: dict[str, Any]) -> np.ndarray:

@@ -8,7 +8,7 @@ import pytest
 from highhall.demo import score
 from highhall.demo.plan import demo_song
 from highhall.demo.stems import stem_samples
-from highhall.measure import Phrase, material_of
+from highhall.measure import Phrase, analysis_of
 from highhall.measure.words import last_word_start_s, onsets_s
 from highhall.timing import Position
 
@@ -34,7 +34,7 @@ def test_every_last_note_of_the_demo_is_found_within_60_ms(name: str) -> None:
     ends = np.array(
         [seconds_of(note.start + note.length) + 0.105 for note in notes]
     )  # a voice falls for 0.11 s after it
-    phrases = material_of(samples, RATE).phrases()
+    phrases = analysis_of(samples, RATE).phrases()
     assert len(phrases) >= 3
     for phrase in phrases:
         true_s = starts[(starts > phrase.start_s - 0.1) & (starts < phrase.end_s - 0.05)].max()

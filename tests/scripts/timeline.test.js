@@ -7,7 +7,7 @@ import { stepped } from "../../src/hallweb/screens/common/static/common/js/steps
 import { barBefore, beatAt, nextStretch, sampleAt } from "../../src/hallweb/screens/common/static/common/js/timeline.js";
 import "./facts.js";
 
-test("stretches follow the pieces and end with the song", () => {
+test("stretches follow the segments and end with the song", () => {
   assert.deepEqual(nextStretch(150, 100, 230, null), { index: 1, start: 150, end: 200, offset: 50, wraps: false, next: 200 });
   assert.equal(nextStretch(200, 100, 230, null).end, 230);
   assert.equal(nextStretch(230, 100, 230, null), null);
@@ -19,7 +19,7 @@ test("a loop ends a stretch and goes back to its start", () => {
   assert.equal(nextStretch(300, 100, 900, loop).next, 400);
 });
 
-test("pieces of a loop add up to the loop, again and again", () => {
+test("segments of a loop add up to the loop, again and again", () => {
   const loop = { start: 50, end: 430 };
   let cursor = loop.start;
   let played = 0;

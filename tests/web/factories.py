@@ -1,4 +1,4 @@
-"""Users and songs for web tests: short songs of noise, so that a piece is rendered in a blink."""
+"""Users and songs for web tests: short songs of noise, so that a segment is rendered in a blink."""
 
 from pathlib import Path
 from typing import Any
@@ -7,8 +7,8 @@ import numpy as np
 from django.contrib.auth.models import User
 from django.http import HttpResponse
 
-from hallweb.analysis.stems import measure
-from hallweb.analysis.tasks import ask_to_measure
+from hallweb.analysis.stems import analyse
+from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.songs.actions import create_song, edit_plan
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song
@@ -41,7 +41,7 @@ def make_song(owner: User, *, tracks: int = 3, **changes: Any) -> Song:
             write_stem(folder / track.stem, 0.1 * rng.standard_normal((1, 8 * 48000)))
 
     song = create_song(owner, plan, put_stems)
-    ask_to_measure(song.stems.all(), plan.song.sample_rate)
+    ask_to_analyse(song.stems.all(), plan.song.sample_rate)
     return song
 
 
@@ -87,5 +87,5 @@ def sing(song: Song) -> Song:
     write_stem(path, voice)
     song.stems.filter(path="voice.wav").update(content_hash=content_hash(path))
     for stem in song.stems.all():
-        measure(stem, 48000)
+        analyse(stem, 48000)
     return song

@@ -5,7 +5,7 @@ from pathlib import Path
 import numpy as np
 from django.urls import reverse
 
-from hallweb.analysis.stems import measure
+from hallweb.analysis.stems import analyse
 from hallweb.songs.models import Song, Stem, Upload
 from tests.core.plans import write_stem
 
@@ -54,7 +54,7 @@ def listen(song: Song) -> None:
     """Do what the worker does: listen to all stems."""
     song.refresh_from_db()
     for stem in Stem.objects.filter(song=song):
-        measure(stem, song.sample_rate)
+        analyse(stem, song.sample_rate)
 
 
 def nothing_is_left(song: Song) -> bool:

@@ -1,4 +1,4 @@
-"""Pieces over HTTP: what is listed can be fetched, and nothing else can."""
+"""Segments over HTTP: what is listed can be fetched, and nothing else can."""
 
 import io
 import math
@@ -8,9 +8,9 @@ import pytest
 import soundfile as sf
 from django.urls import reverse
 
-from hallweb.audition.pieces import HEADROOM
+from hallweb.audition.segments import HEADROOM
 from hallweb.songs import actions
-from hallweb.songs.files import pieces_folder
+from hallweb.songs.files import segments_folder
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
 from hallweb.songs.versions import keep_version
@@ -25,7 +25,7 @@ def manifest(signed_in, song):
     return signed_in.get(reverse("audition:manifest", args=[song.pk])).json()
 
 
-def piece_url(manifest, lane: str, index: int) -> str:
+def segment_url(manifest, lane: str, index: int) -> str:
     entry = next(entry for entry in manifest["lanes"] if entry["id"] == lane)
     return entry["url"].replace("INDEX", str(index)).replace("KEY", entry["keys"][index])
 
@@ -42,7 +42,7 @@ def test_the_manifest_lists_every_lane_and_beat(manifest) -> None:
     assert [lane["id"] for lane in manifest["lanes"]] == ["dry", "plate", "hall"]
     assert manifest["beats"][:5] == [[0, 1, 1], [24000, 1, 2], [48000, 1, 3], [72000, 1, 4], [96000, 2, 1]]
     assert manifest["endSample"] == 8 * 48000
-    assert len(manifest["lanes"][0]["keys"]) * manifest["pieceFrames"] >= manifest["stopSample"]
+    assert len(manifest["lanes"][0]["keys"]) * manifest["segmentFrames"] >= manifest["stopSample"]
 
 
 def test_the_manifest_takes_as_many_queries_whatever_the_length(
@@ -52,12 +52,12 @@ def test_the_manifest_takes_as_many_queries_whatever_the_length(
         signed_in.get(reverse("audition:manifest", args=[song.pk]))
 
 
-def test_pieces_one_after_another_are_the_song(signed_in, song, manifest) -> None:
+def test_segments_one_after_another_are_the_song(signed_in, song, manifest) -> None:
     plan = plan_of(song.head.pk)
     engine = Engine(plan, open_stems(song_sounds(song.pk), 48000))
-    whole = engine.advance(3 * manifest["pieceFrames"])
+    whole = engine.advance(3 * manifest["segmentFrames"])
     for lane, expected in (("dry", whole.dry), ("hall", whole.returns["hall"])):
-        heard = np.concatenate([fetched(signed_in, piece_url(manifest, lane, index)) for index in range(3)], axis=1)
+        heard = np.concatenate([fetched(signed_in, segment_url(manifest, lane, index)) for index in range(3)], axis=1)
         assert np.abs(heard - expected).max() < 2 * HEADROOM / 2**23
 
 
@@ -71,30 +71,30 @@ def test_an_edit_changes_the_keys_of_the_lanes_it_touches_only(signed_in, song, 
 
 
 def test_a_made_up_key_or_lane_is_404(signed_in, manifest) -> None:
-    url = piece_url(manifest, "dry", 0)
+    url = segment_url(manifest, "dry", 0)
     assert signed_in.get(url.replace(url[-13:-5], "00000000")).status_code == 404
     assert signed_in.get(url.replace("/dry/", "/attic/")).status_code == 404
     assert signed_in.get(url.replace("/1/dry/", "/7/dry/")).status_code == 404
 
 
-def test_another_users_piece_is_404_even_when_it_lies_on_disk(signed_in, client, manifest) -> None:
-    url = piece_url(manifest, "plate", 1)
+def test_another_users_segment_is_404_even_when_it_lies_on_disk(signed_in, client, manifest) -> None:
+    url = segment_url(manifest, "plate", 1)
     fetched(signed_in, url)
     client.force_login(make_user("mallory"))
     assert client.get(url).status_code == 404
 
 
-def test_a_piece_that_cannot_be_stored_is_heard_all_the_same_and_nothing_half_written_is_left(
+def test_a_segment_that_cannot_be_stored_is_heard_all_the_same_and_nothing_half_written_is_left(
     signed_in, manifest, monkeypatch
 ) -> None:
     def break_off(*_args: object) -> None:
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr("pathlib.Path.write_bytes", break_off)
-    url = piece_url(manifest, "hall", 2)
+    url = segment_url(manifest, "hall", 2)
     assert fetched(signed_in, url).any()
     monkeypatch.undo()
-    assert not [path for path in pieces_folder().rglob("*") if path.is_file()]
+    assert not [path for path in segments_folder().rglob("*") if path.is_file()]
 
 
 def listed(client, song, **said):
@@ -107,14 +107,14 @@ def keys_of(manifest):
 
 
 def test_without_sends_the_dry_sound_plays_on_and_returns_ring_out(signed_in, song, manifest) -> None:
-    frames = manifest["pieceFrames"]
+    frames = manifest["segmentFrames"]
     cut = listed(signed_in, song, sends_end=frames)
     before, after = keys_of(manifest), keys_of(cut)
     assert before["dry"] == after["dry"][: len(before["dry"])]
     assert before["hall"][0] == after["hall"][0]
     assert before["hall"][1] != after["hall"][1]
-    assert np.abs(fetched(signed_in, piece_url(cut, "plate", 3))).max() < 1e-3
-    assert np.abs(fetched(signed_in, piece_url(manifest, "plate", 3))).max() > 1e-2
+    assert np.abs(fetched(signed_in, segment_url(cut, "plate", 3))).max() < 1e-3
+    assert np.abs(fetched(signed_in, segment_url(manifest, "plate", 3))).max() > 1e-2
 
 
 def test_a_held_send_alone_times_the_change_of_its_gain_is_what_the_edit_adds(signed_in, song, manifest) -> None:
@@ -124,7 +124,7 @@ def test_a_held_send_alone_times_the_change_of_its_gain_is_what_the_edit_adds(si
     after = listed(signed_in, song)
     old = plan_of(song.head.pk).send("voice", "hall").level_db
     still = slice(0, 80000)  # before the ramp to the next section's level
-    before, alone, now = (fetched(signed_in, piece_url(m, "hall", 1))[:, still] for m in (manifest, feed, after))
+    before, alone, now = (fetched(signed_in, segment_url(m, "hall", 1))[:, still] for m in (manifest, feed, after))
     moved = before + (10 ** (-6 / 20) - 10 ** (old / 20)) * alone
     assert np.abs(moved - now).max() < 3e-5 * np.abs(now).max()
 
@@ -144,7 +144,7 @@ def test_a_held_level_or_pan_times_the_change_of_its_gain_is_what_the_edit_adds_
     old = getattr(owner, field)
 
     def sounds(manifest) -> dict[str, np.ndarray]:
-        return {lane["id"]: fetched(signed_in, piece_url(manifest, lane["id"], 1)) for lane in manifest["lanes"]}
+        return {lane["id"]: fetched(signed_in, segment_url(manifest, lane["id"], 1)) for lane in manifest["lanes"]}
 
     if field == "level_db":
         added = [(10 ** (value / 20) - 10 ** (old / 20), sounds(listed(signed_in, song, held=who)))]
@@ -160,29 +160,29 @@ def test_a_held_level_or_pan_times_the_change_of_its_gain_is_what_the_edit_adds_
     actions.edit_plan(song.pk, 1, "Changed", lambda plan: edit[kind](plan, *part, **{field: value}))
     for lane, now in sounds(listed(signed_in, song)).items():
         moved = before[lane] + sum(gain * parts[lane] for gain, parts in added if lane in parts)
-        assert np.abs(moved - now).max() < 4e-6, lane  # pieces have 24 bits below +18 dBFS
+        assert np.abs(moved - now).max() < 4e-6, lane  # segments have 24 bits below +18 dBFS
     assert any(lane in parts and np.abs(parts[lane]).max() > 0.01 for _, parts in added for lane in before)
 
 
 def test_a_send_held_in_a_section_is_silent_in_others(signed_in, song, manifest) -> None:
-    frames = manifest["pieceFrames"]  # two seconds, a bar of four quarters at 120: the section begins with piece 2
+    frames = manifest["segmentFrames"]  # two seconds, a bar of four quarters at 120: the section begins with segment 2
     feed = listed(signed_in, song, held="send/voice/plate", section="b")
-    assert not fetched(signed_in, piece_url(feed, "plate", 0)).any()
-    assert fetched(signed_in, piece_url(feed, "plate", 2)).any()
+    assert not fetched(signed_in, segment_url(feed, "plate", 0)).any()
+    assert fetched(signed_in, segment_url(feed, "plate", 2)).any()
     assert frames == 96000
     assert [lane["id"] for lane in feed["lanes"]] == ["plate", "hall"]  # the plate feeds the hall
     assert listed(signed_in, song, held="send/harp/plate")["lanes"] == []  # there is no such send
 
 
-def test_what_a_return_is_fed_comes_with_its_pieces(signed_in, song, manifest) -> None:
+def test_what_a_return_is_fed_comes_with_its_segments(signed_in, song, manifest) -> None:
     plan, stems = plan_of(song.head.pk), open_stems(song_sounds(song.pk), 48000)
     engine = Engine(plan, stems)
-    fed = engine.advance(manifest["pieceFrames"]).fed["hall"]
+    fed = engine.advance(manifest["segmentFrames"]).fed["hall"]
     expected = np.abs(fed).max(axis=0).reshape(20, 4800).max(axis=1)
     for _ in range(2):  # rendered, then read again
-        header = signed_in.get(piece_url(manifest, "hall", 0))["Fed-Peaks"]
+        header = signed_in.get(segment_url(manifest, "hall", 0))["Fed-Peaks"]
         assert np.allclose([float(peak) for peak in header.split(",")], expected, rtol=1e-3)
-    assert signed_in.get(piece_url(manifest, "dry", 0))["Fed-Peaks"] == ""
+    assert signed_in.get(segment_url(manifest, "dry", 0))["Fed-Peaks"] == ""
 
 
 def test_the_loudness_of_a_passage_is_that_of_its_sound(signed_in, song) -> None:
@@ -205,7 +205,7 @@ def test_a_version_is_heard_as_it_was(signed_in, song, manifest) -> None:
     then = listed(signed_in, song, version=version.pk)
     assert keys_of(then) == keys_of(manifest)
     assert np.array_equal(
-        fetched(signed_in, piece_url(then, "hall", 1)), fetched(signed_in, piece_url(manifest, "hall", 1))
+        fetched(signed_in, segment_url(then, "hall", 1)), fetched(signed_in, segment_url(manifest, "hall", 1))
     )
     assert signed_in.get(reverse("audition:manifest", args=[song.pk]), {"version": "999"}).status_code == 404
 

@@ -1,4 +1,4 @@
-"""Several at once: edits of one song, and requests for one piece."""
+"""Several at once: edits of one song, and requests for one segment."""
 
 from concurrent.futures import ThreadPoolExecutor
 
@@ -8,7 +8,7 @@ from django.test import Client
 from django.urls import reverse
 
 from hallweb.songs import actions
-from hallweb.songs.files import pieces_folder
+from hallweb.songs.files import segments_folder
 from hallweb.songs.models import Revision, Song
 from highhall.plan import Plan, edits
 from tests.web.factories import make_song, make_user, stored_plan
@@ -53,7 +53,7 @@ def first_plan(song: Song) -> Plan:
     return actions.plan_of(Revision.objects.get(song=song, number=1).pk)
 
 
-def test_many_requests_for_one_piece_get_the_same_bytes_of_one_file() -> None:
+def test_many_requests_for_one_segment_get_the_same_bytes_of_one_file() -> None:
     user = make_user()
     song = make_song(user)
 
@@ -67,4 +67,4 @@ def test_many_requests_for_one_piece_get_the_same_bytes_of_one_file() -> None:
     url = manifest["lanes"][2]["url"].replace("INDEX", "1").replace("KEY", key)
     bodies = in_threads(6, lambda _: signed_in().get(url).content)
     assert len(set(bodies)) == 1
-    assert [path.name for path in (pieces_folder() / key[:2]).iterdir()] == [f"{key}.flac"]
+    assert [path.name for path in (segments_folder() / key[:2]).iterdir()] == [f"{key}.flac"]

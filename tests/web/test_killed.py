@@ -24,11 +24,11 @@ from django.test import Client
 from django.urls import reverse
 from procrastinate.contrib.django import app
 
-from hallweb.audition.pieces import HEADROOM
-from hallweb.audition.store import PieceStore
+from hallweb.audition.segments import HEADROOM
+from hallweb.audition.store import SegmentStore
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.tasks import retry_stalled
-from hallweb.songs.files import pieces_folder, print_folder
+from hallweb.songs.files import print_folder, segments_folder
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.render import DRY, Engine
@@ -100,7 +100,7 @@ def free_port() -> int:
         return int(sock.getsockname()[1])
 
 
-def test_a_web_process_killed_among_pieces_leaves_whole_ones_only() -> None:
+def test_a_web_process_killed_among_segments_leaves_whole_ones_only() -> None:
     user = make_user()
     song = make_song(user)
     client = Client()
@@ -116,7 +116,7 @@ def test_a_web_process_killed_among_pieces_leaves_whole_ones_only() -> None:
     server = ("-m", "gunicorn", "hallweb.wsgi", "--pythonpath", "src", "--bind", f"127.0.0.1:{port}", "--threads", "8")
 
     def stored() -> list[Path]:
-        return [path for path in pieces_folder().glob("*/*.flac") if not path.name.startswith(".")]
+        return [path for path in segments_folder().glob("*/*.flac") if not path.name.startswith(".")]
 
     with process(*server) as web, ThreadPoolExecutor(len(addresses)) as pool:
         wait_for(browser.is_answered)
@@ -124,16 +124,18 @@ def test_a_web_process_killed_among_pieces_leaves_whole_ones_only() -> None:
         wait_for(stored)
         kill(web)
         assert any(each.exception() for each in asked), "the process was killed after its work, not among it"
-    store = PieceStore(pieces_folder(), 1 << 30)
+    store = SegmentStore(segments_folder(), 1 << 30)
     for path in stored():
-        assert store.read(path.stem) is not None, "a piece is there but not whole"
-    block = Engine(plan_of(song.head.pk), open_stems(song_sounds(song.pk), 48000)).advance(4 * manifest["pieceFrames"])
+        assert store.read(path.stem) is not None, "a segment is there but not whole"
+    block = Engine(plan_of(song.head.pk), open_stems(song_sounds(song.pk), 48000)).advance(
+        4 * manifest["segmentFrames"]
+    )
     with process(*server):
         wait_for(browser.is_answered)
         for (lane, index), address in addresses.items():
             heard = sf.read(io.BytesIO(browser.get(address)), dtype="float64")[0].T * HEADROOM
             printed = block.dry if lane == DRY else block.returns[lane]
-            there = slice(index * manifest["pieceFrames"], (index + 1) * manifest["pieceFrames"])
+            there = slice(index * manifest["segmentFrames"], (index + 1) * manifest["segmentFrames"])
             assert np.abs(heard - printed[:, there]).max() < 1e-5
 
 

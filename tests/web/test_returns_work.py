@@ -259,10 +259,10 @@ def test_the_measured_spectrum_is_that_of_the_rendered_lane(signed_in, song) -> 
 
 
 def test_feeds_that_add_up_in_the_low_mids_are_shaded(signed_in, song) -> None:
-    from hallweb.analysis.stems import measure
+    from hallweb.analysis.stems import analyse
 
     for stem in song.stems.all():
-        measure(stem, 48000)
+        analyse(stem, 48000)
 
     def feed_drum(plan):
         return set_send(plan, "drum", "hall", level_db=-6.0)
@@ -280,8 +280,8 @@ def test_a_return_is_heard_without_its_tone_and_the_plan_stays(signed_in, song) 
     changed = [a["id"] for a, b in zip(with_tone["lanes"], without["lanes"], strict=True) if a["keys"] != b["keys"]]
     assert changed == ["hall"]
     key = without["lanes"][2]["keys"][0]
-    piece = without["lanes"][2]["url"].replace("INDEX", "0").replace("KEY", key)
-    answer = signed_in.get(piece)
+    segment = without["lanes"][2]["url"].replace("INDEX", "0").replace("KEY", key)
+    answer = signed_in.get(segment)
     assert answer.status_code == 200
     assert answer.content
     song.refresh_from_db()

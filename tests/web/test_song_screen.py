@@ -3,8 +3,8 @@
 import pytest
 from django.urls import reverse
 
-from hallweb.analysis.stems import measure
-from hallweb.analysis.tasks import ask_to_measure
+from hallweb.analysis.stems import analyse
+from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.songs.models import Song, Stem
 from tests.web.factories import make_song, make_user, shown, stored_plan
 from tests.web.stems import listen, sound, take, upload
@@ -44,17 +44,17 @@ def reading(client, song: Song, **window: object) -> str:
 def test_a_stem_is_listened_to_in_the_background_once(signed_in, song, django_assert_max_num_queries) -> None:
     from procrastinate.contrib.django.models import ProcrastinateJob
 
-    waiting = ProcrastinateJob.objects.filter(task_name="measure-stem")
+    waiting = ProcrastinateJob.objects.filter(task_name="analyse-stem")
     assert waiting.count() == 3  # when the song was made
     assert "listening to it" in reading(signed_in, song)
     assert waiting.count() == 3
     stem = Stem.objects.get(song=song, path="voice.wav")
-    measure(stem, 48000)
+    analyse(stem, 48000)
     page = reading(signed_in, song)
     assert "LUFS" in page
     assert "dBTP" in page
     assert "1 phrase" in page
-    ask_to_measure([stem], 48000)
+    ask_to_analyse([stem], 48000)
     assert waiting.count() == 3
     with django_assert_max_num_queries(16):
         assert reading(signed_in, song) == page
@@ -69,16 +69,16 @@ def test_a_stem_that_cannot_be_listened_to_says_why(signed_in, song) -> None:
 
 
 def test_a_fault_of_any_kind_while_listening_is_said_and_can_be_tried_again(signed_in, song, monkeypatch) -> None:
-    from hallweb.analysis import stems as material
+    from hallweb.analysis import stems as analysis
 
     def break_off(*_: object) -> None:
         raise KeyError("x")
 
     with monkeypatch.context() as patched:
-        patched.setattr(material, "material_of", break_off)
+        patched.setattr(analysis, "analysis_of", break_off)
         listen(song)
     page = reading(signed_in, song)
-    assert material.BROKE_OFF in page
+    assert analysis.BROKE_OFF in page
     again = signed_in.post(reverse("song:listen-again", args=[song.pk, "voice"])).content.decode()
     assert "listening to it" in again
     listen(song)

@@ -4,8 +4,8 @@ from collections import ChainMap
 from collections.abc import Collection, Iterable
 from dataclasses import replace
 
-from hallweb.analysis.stems import kept_material
-from hallweb.analysis.tasks import ask_to_measure
+from hallweb.analysis.stems import stored_analysis
+from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.songs.actions import SongState, edit_plan
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song, Stem
@@ -31,7 +31,7 @@ def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> Song
 
     count = len(stems)
     state = edit_plan(song_id, base_revision, f"Add {count} stem{'s' * (count != 1)}", edit)
-    ask_to_measure(Stem.objects.filter(song=song, path__in=stems), state.plan.song.sample_rate)
+    ask_to_analyse(Stem.objects.filter(song=song, path__in=stems), state.plan.song.sample_rate)
     return state
 
 
@@ -56,6 +56,6 @@ def stems_end_s(plan: Plan, stems: Iterable[Stem]) -> float:
     """Return when the last stem of a song has ended, in seconds from 1|1, as far as they were listened to."""
     seconds = {}
     for stem in stems:
-        material = kept_material(stem, plan.song.sample_rate)
-        seconds[stem.path] = material.seconds if material else 0.0
+        analysis = stored_analysis(stem, plan.song.sample_rate)
+        seconds[stem.path] = analysis.seconds if analysis else 0.0
     return max((track.start_s + seconds.get(track.stem, 0.0) for track in plan.tracks), default=0.0)

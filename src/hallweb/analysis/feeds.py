@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hallweb.analysis.stems import kept_material
+from hallweb.analysis.stems import stored_analysis
 from hallweb.songs.models import Stem
 from highhall.curves import gain_of_db
 from highhall.measure.third_octaves import CENTRES_HZ
@@ -33,11 +33,11 @@ def feed_bands(song_id: int, plan: Plan, return_id: str, start_s: float, end_s: 
 def _band_powers(
     stem: Stem | None, track: Track, start_s: float, end_s: float, sample_rate: int
 ) -> NDArray[np.float64]:
-    material = kept_material(stem, sample_rate) if stem else None
-    if material is None:
+    analysis = stored_analysis(stem, sample_rate) if stem else None
+    if analysis is None:
         return np.zeros(len(CENTRES_HZ))
     powers: NDArray[np.float64] = 10 ** (
-        material.band_levels_db(max(start_s - track.start_s, 0), max(end_s - track.start_s, 0)) / 10
+        analysis.band_levels_db(max(start_s - track.start_s, 0), max(end_s - track.start_s, 0)) / 10
     )
     return powers
 

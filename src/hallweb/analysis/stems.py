@@ -4,11 +4,11 @@ import logging
 from functools import lru_cache
 from pathlib import Path
 
-from hallweb.songs.files import decoded_folder, measured_folder, song_folder
+from hallweb.songs.files import analyses_folder, decoded_folder, song_folder
 from hallweb.songs.models import Stem
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import decoded_stem, written_whole
-from highhall.measure import Material, Phrase, material_of
+from highhall.measure import Phrase, StemAnalysis, analysis_of
 
 BROKE_OFF = "Listening to this stem broke off because of a fault in High Hall, which its log describes. The stem still plays and prints."
 
@@ -16,7 +16,7 @@ _log = logging.getLogger(__name__)
 _VERSION = 2  # of what is measured: another one measures anew
 
 
-def kept_material(stem: Stem, sample_rate: int) -> Material | None:
+def stored_analysis(stem: Stem, sample_rate: int) -> StemAnalysis | None:
     """Return what a stem is like; None if it was not listened to yet."""
     path = _path(stem.content_hash, sample_rate)
     return _loaded(path) if path.exists() else None
@@ -25,11 +25,11 @@ def kept_material(stem: Stem, sample_rate: int) -> Material | None:
 def phrases_of(song_id: int, path: str, sample_rate: int) -> tuple[Phrase, ...] | None:
     """Return where a song's stem sounds, over the user's threshold if there is one; None if it was not listened to yet."""
     stem = Stem.objects.filter(song_id=song_id, path=path).first()
-    material = kept_material(stem, sample_rate) if stem else None
-    return material.phrases(stem.threshold_db) if stem and material else None
+    analysis = stored_analysis(stem, sample_rate) if stem else None
+    return analysis.phrases(stem.threshold_db) if stem and analysis else None
 
 
-def measure(stem: Stem, sample_rate: int) -> None:
+def analyse(stem: Stem, sample_rate: int) -> None:
     """Listen to a stem and keep what it is like, or why that cannot be; once is enough."""
     path = _path(stem.content_hash, sample_rate)
     if path.exists():
@@ -37,7 +37,7 @@ def measure(stem: Stem, sample_rate: int) -> None:
     try:
         samples = decoded_stem(song_folder(stem.song_id) / stem.path, sample_rate, decoded_folder())
         with written_whole(path) as temporary:
-            material_of(samples, sample_rate).save(temporary)
+            analysis_of(samples, sample_rate).save(temporary)
     except (CoreError, OSError) as error:
         _refuse(stem, str(error))
     except Exception:  # whatever it was, nobody shall wait for this stem for good
@@ -49,15 +49,15 @@ def _refuse(stem: Stem, sentence: str) -> None:
     Stem.objects.filter(pk=stem.pk).update(problem=sentence[:300])
 
 
-def is_measured(stem: Stem, sample_rate: int) -> bool:
+def is_analysed(stem: Stem, sample_rate: int) -> bool:
     """Whether a stem was listened to, or cannot be."""
     return bool(stem.problem) or _path(stem.content_hash, sample_rate).exists()
 
 
 def _path(content_hash: str, sample_rate: int) -> Path:
-    return measured_folder() / f"{content_hash}-{sample_rate}-{_VERSION}.npz"
+    return analyses_folder() / f"{content_hash}-{sample_rate}-{_VERSION}.npz"
 
 
 @lru_cache(maxsize=64)
-def _loaded(path: Path) -> Material:
-    return Material.load(path)
+def _loaded(path: Path) -> StemAnalysis:
+    return StemAnalysis.load(path)

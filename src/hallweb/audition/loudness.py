@@ -5,14 +5,14 @@ import math
 import numpy as np
 from django.core.cache import cache
 
-from hallweb.audition.pieces import lane_pieces
+from hallweb.audition.segments import lane_segments
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.effects import Signal, silence
 from highhall.measure.loudness import integrated_loudness
 from highhall.render import BLOCK_FRAMES, Engine
-from highhall.render.pieces import lanes_of
+from highhall.render.segments import lanes_of
 
 LONGEST_S = 40
 """Longer passages are measured on their beginning."""
@@ -45,7 +45,7 @@ def _passage(song_id: int, revision: Revision, start: int, stop: int) -> tuple[S
     """Return a passage and its dry part, (2, frames) each; what rings into it is there to -60 dB."""
     plan, sounds = plan_of(revision.pk), song_sounds(song_id)
     rate = plan.song.sample_rate
-    tail = max(lane_pieces(sounds, revision.pk, lane).tail_s for lane in lanes_of(plan))
+    tail = max(lane_segments(sounds, revision.pk, lane).tail_s for lane in lanes_of(plan))
     parts = [(silence(0), silence(0))]
     engine = Engine(plan, open_stems(sounds, rate), start_sample=max(start - round(tail * rate), 0))
     while engine.position < stop:

@@ -1,4 +1,4 @@
-"""What a lane's sound is like in a stretch of the song, measured from the pieces that are heard."""
+"""What a lane's sound is like in a stretch of the song, measured from the segments that are heard."""
 
 import hashlib
 import io
@@ -10,7 +10,7 @@ import soundfile as sf
 from django.core.cache import cache
 from numpy.typing import NDArray
 
-from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, lane_pieces, piece_sound
+from hallweb.audition.segments import HEADROOM, KEY_LENGTH, lane_segments, segment_sound
 from hallweb.songs.models import Revision
 from hallweb.songs.sounds import song_sounds
 from highhall.measure.third_octaves import ThirdOctaves
@@ -25,23 +25,23 @@ class LaneReading:
 
 
 def lane_reading(song_id: int, revision: Revision, lane: str, start: int, stop: int, sample_rate: int) -> LaneReading:
-    """Return what a lane is like between two samples of the song; pieces that are not there yet are rendered."""
-    pieces = lane_pieces(song_sounds(song_id), revision.pk, lane)
-    first, last = start // pieces.frames, -(-stop // pieces.frames)
-    keys = [pieces.key(index)[:KEY_LENGTH] for index in range(first, last)]
+    """Return what a lane is like between two samples of the song; segments that are not there yet are rendered."""
+    segments = lane_segments(song_sounds(song_id), revision.pk, lane)
+    first, last = start // segments.frames, -(-stop // segments.frames)
+    keys = [segments.key(index)[:KEY_LENGTH] for index in range(first, last)]
     name = hashlib.sha256(repr((keys, start, stop)).encode()).hexdigest()
 
     kept = cache.get(f"lane-reading-{name}")
     if isinstance(kept, LaneReading):
         return kept
-    sounds = (piece_sound(song_id, revision, lane, first + n, key).flac for n, key in enumerate(keys))
-    reading = _reading(sounds, start - first * pieces.frames, stop - first * pieces.frames, sample_rate)
+    sounds = (segment_sound(song_id, revision, lane, first + n, key).flac for n, key in enumerate(keys))
+    reading = _reading(sounds, start - first * segments.frames, stop - first * segments.frames, sample_rate)
     cache.set(f"lane-reading-{name}", reading, timeout=None)
     return reading
 
 
 def _reading(sounds: Iterable[bytes], start: int, stop: int, sample_rate: int) -> LaneReading:
-    """Return the reading of pieces that follow on each other, between two samples of them all."""
+    """Return the reading of segments that follow on each other, between two samples of them all."""
     bands, peak, place = ThirdOctaves(sample_rate), 0.0, 0
     for sound in sounds:
         samples, _ = sf.read(io.BytesIO(sound), dtype="float32", always_2d=True)

@@ -1,6 +1,6 @@
-"""Pieces of sound on disk, named by their keys, in bounded room: what was used least recently goes first.
+"""Segments of sound on disk, named by their keys, in bounded room: what was used least recently goes first.
 
-A file is the piece's FLAC and four bytes of its CRC-32 (ISO 3309, as zlib computes it). It is written whole or not at
+A file is the segment's FLAC and four bytes of its CRC-32 (ISO 3309, as zlib computes it). It is written whole or not at
 all, and one that does not agree with its checksum is as good as not there. Several processes may use one folder: the
 same key is the same sound, whoever writes it.
 """
@@ -13,11 +13,11 @@ from highhall.interchange.audio_files import written_whole
 
 _CHECKSUM_BYTES = 4
 _ROOM_MADE = 0.1
-"""The share of the limit that is freed at once, so that not every new piece has to look for room."""
+"""The share of the limit that is freed at once, so that not every new segment has to look for room."""
 
 
-class PieceStore:
-    """Pieces in a folder, `limit_bytes` of them at the most; safe to use from several threads."""
+class SegmentStore:
+    """Segments in a folder, `limit_bytes` of them at the most; safe to use from several threads."""
 
     def __init__(self, folder: Path, limit_bytes: int) -> None:
         self._folder, self._limit = folder, limit_bytes
@@ -25,7 +25,7 @@ class PieceStore:
         self._written = limit_bytes  # since the room was last counted: it is counted at the first write
 
     def read(self, key: str) -> bytes | None:
-        """Return a piece's FLAC; None if it is not there, or not as it was written."""
+        """Return a segment's FLAC; None if it is not there, or not as it was written."""
         path = self._path(key)
         try:
             content = path.read_bytes()
@@ -39,7 +39,7 @@ class PieceStore:
         return sound
 
     def write(self, key: str, sound: bytes) -> None:
-        """Store a piece; others go if there is no room for it."""
+        """Store a segment; others go if there is no room for it."""
         with written_whole(self._path(key)) as temporary:
             temporary.write_bytes(sound + zlib.crc32(sound).to_bytes(_CHECKSUM_BYTES))
         with self._guard:
@@ -52,7 +52,7 @@ class PieceStore:
         return self._folder / key[:2] / f"{key}.flac"
 
     def _make_room(self) -> None:
-        """Remove the least recently used pieces until a tenth of the limit is free."""
+        """Remove the least recently used segments until a tenth of the limit is free."""
         files = []
         for path in self._folder.glob("*/*.flac"):
             try:

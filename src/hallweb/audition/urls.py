@@ -9,6 +9,8 @@ urlpatterns = [
     path("songs/<int:song_id>/manifest/", views.manifest, name="manifest"),
     path("songs/<int:song_id>/loudness/", views.loudness, name="loudness"),
     path(
-        "songs/<int:song_id>/pieces/<int:revision>/<slug:lane>/<int:index>-<slug:key>.flac", views.piece, name="piece"
+        "songs/<int:song_id>/segments/<int:revision>/<slug:lane>/<int:index>-<slug:key>.flac",
+        views.segment,
+        name="segment",
     ),
 ]

@@ -1,4 +1,4 @@
-"""The list of pieces of a song, and one piece."""
+"""The list of segments of a song, and one segment."""
 
 from functools import lru_cache
 
@@ -8,51 +8,58 @@ from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
 
-from hallweb.audition.hearing import Hearing
 from hallweb.audition.loudness import passage_loudness
-from hallweb.audition.pieces import HEADROOM, KEY_LENGTH, UnknownPieceError, heard_plan, lane_pieces, piece_sound
+from hallweb.audition.monitoring import Monitoring
+from hallweb.audition.segments import (
+    HEADROOM,
+    KEY_LENGTH,
+    UnknownSegmentError,
+    heard_plan,
+    lane_segments,
+    segment_sound,
+)
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import song_sounds
 from highhall.errors import CoreError
 from highhall.plan import Song as PlanSong
 from highhall.render import DRY
-from highhall.render.pieces import lanes_of, piece_frames
+from highhall.render.segments import lanes_of, segment_frames
 
 
 @login_required
 def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
-    """Return lane by lane the keys of all pieces of the song, and what the player needs of time.
+    """Return lane by lane the keys of all segments of the song, and what the player needs of time.
 
-    The song is heard as it is now, or with `version` in the address as it is in that version; `Hearing` says what else
+    The song is heard as it is now, or with `version` in the address as it is in that version; `Monitoring` says what else
     an address may ask for.
     """
     song = _song(request, song_id)
     revision = _revision(request, song)
-    hearing = Hearing.of(request)
-    plan = heard_plan(revision.pk, hearing)
-    frames, rate = piece_frames(plan), plan.song.sample_rate
+    monitoring = Monitoring.of(request)
+    plan = heard_plan(revision.pk, monitoring)
+    frames, rate = segment_frames(plan), plan.song.sample_rate
     sounds = song_sounds(song.pk)
-    by_lane = {lane: lane_pieces(sounds, revision.pk, lane, hearing) for lane in hearing.lanes(plan)}
-    end = plan.song.end_sample if hearing.tracks_end is None else min(hearing.tracks_end, plan.song.end_sample)
-    stop = end + round(max((pieces.tail_s for pieces in by_lane.values()), default=0.0) * rate)
+    by_lane = {lane: lane_segments(sounds, revision.pk, lane, monitoring) for lane in monitoring.lanes(plan)}
+    end = plan.song.end_sample if monitoring.tracks_end is None else min(monitoring.tracks_end, plan.song.end_sample)
+    stop = end + round(max((segments.tail_s for segments in by_lane.values()), default=0.0) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
-    address = reverse("audition:piece", args=[song.pk, revision.number, "LANE", 0, "KEY"])
+    address = reverse("audition:segment", args=[song.pk, revision.number, "LANE", 0, "KEY"])
     lanes = [
         {
             "id": lane,
             "name": names[lane],
-            "keys": [pieces.key(index)[:KEY_LENGTH] for index in range(count)],
-            "url": address.replace("LANE", lane).replace("0-KEY", "INDEX-KEY") + hearing.query,
+            "keys": [segments.key(index)[:KEY_LENGTH] for index in range(count)],
+            "url": address.replace("LANE", lane).replace("0-KEY", "INDEX-KEY") + monitoring.query,
         }
-        for lane, pieces in by_lane.items()
+        for lane, segments in by_lane.items()
     ]
     return JsonResponse(
         {
             "revision": revision.number,
             "sampleRate": rate,
-            "pieceFrames": frames,
+            "segmentFrames": frames,
             "endSample": plan.song.end_sample,
             "stopSample": stop,
             "headroom": HEADROOM,
@@ -109,8 +116,8 @@ def _beats(song: PlanSong) -> list[list[int]]:
 
 @login_required
 @cache_control(private=True, max_age=31536000, immutable=True)
-def piece(request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str) -> HttpResponse:
-    """Return one piece as FLAC; its address never gives anything else, so it may be kept for good.
+def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str) -> HttpResponse:
+    """Return one segment as FLAC; its address never gives anything else, so it may be kept for good.
 
     The header `Fed-Peaks` says what the return is fed in it: a peak, 1 being full scale, for every tenth of a second.
     """
@@ -119,8 +126,8 @@ def piece(request: HttpRequest, song_id: int, revision: int, lane: str, index: i
     if lane not in lanes_of(plan_of(row.pk)):
         raise Http404
     try:
-        found = piece_sound(song.pk, row, lane, index, key, Hearing.of(request))
-    except UnknownPieceError:
+        found = segment_sound(song.pk, row, lane, index, key, Monitoring.of(request))
+    except UnknownSegmentError:
         raise Http404 from None
     except CoreError as error:
         return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")

@@ -15,7 +15,7 @@ def decoded_folder() -> Path:
     return Path(settings.DATA_DIR) / "decoded"
 
 
-def measured_folder() -> Path:
+def analyses_folder() -> Path:
     """Return the folder of what stems are like, named by content."""
     return Path(settings.DATA_DIR) / "measured"
 
@@ -25,9 +25,9 @@ def upload_file(upload_id: int) -> Path:
     return Path(settings.DATA_DIR) / "uploads" / f"{upload_id}.part"
 
 
-def pieces_folder() -> Path:
-    """Return the folder of pieces, named by key."""
-    return Path(settings.DATA_DIR) / "pieces"
+def segments_folder() -> Path:
+    """Return the folder of segments, named by key."""
+    return Path(settings.DATA_DIR) / "segments"
 
 
 def print_folder(job_id: int) -> Path:

@@ -11,8 +11,8 @@ import numpy as np
 from numba import njit
 
 from highhall.curves import CELL, Switched
-from highhall.effects.lanes import COUNT, Lanes, load, store
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
+from highhall.effects.vectors import COUNT, Vector, load, store
 from highhall.timing import NoteValue, SongTime, TimeValue
 
 POINTS_AHEAD = 4
@@ -72,7 +72,7 @@ CELL_STEPS = np.arange(CELL).astype(np.float32)
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
-def _between_six(f: Lanes, x0: Lanes, x1: Lanes, x2: Lanes, x3: Lanes, x4: Lanes, x5: Lanes) -> Lanes:
+def _between_six(f: Vector, x0: Vector, x1: Vector, x2: Vector, x3: Vector, x4: Vector, x5: Vector) -> Vector:
     """Return the 6-point Lagrange interpolation at a fraction of the way from x2 to x3, of numbers or of lanes."""
     p2 = f + np.float32(2)
     p1 = f + np.float32(1)

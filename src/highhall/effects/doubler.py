@@ -11,8 +11,8 @@ import numpy as np
 
 from highhall.curves import Curve, StepCurves
 from highhall.effects.delay import POINTS_AHEAD, DelayLine, cell_edges
+from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.signals import Coefficients, Signal
-from highhall.effects.two_heads import two_heads
 
 _LONGEST_SWEEP_MS = 30.0
 _LEAST_MS = 0.2
@@ -51,7 +51,7 @@ class _Voice:
 
     def heads(self, start: int, stop: int) -> tuple[Coefficients, Signal]:
         """Return the delays in samples and the shares of both heads, (2, frames)."""
-        delays, shares = two_heads(self._turns(start, stop), start, stop, self._sweep)
+        delays, shares = shifting_heads(self._turns(start, stop), start, stop, self._sweep)
         middle_ms = self._delay_ms.constant
         middle = self._delay_ms.values(start, stop) if middle_ms is None else middle_ms
         delays += middle * (self._rate / 1000)

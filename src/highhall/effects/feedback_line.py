@@ -12,9 +12,9 @@ from numba import njit
 
 from highhall.effects.delay import LAGRANGE, POINTS_AHEAD, read_between
 from highhall.effects.denormals import flush_denormals, restore_denormals
-from highhall.effects.lanes import side_of, sides
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.tone.bands import HIGHEST_SHARE, sections_of
+from highhall.effects.vectors import side_of, sides
 from highhall.plan.model import Band
 
 _SLIDE = 32768

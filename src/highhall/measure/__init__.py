@@ -3,24 +3,24 @@
 from highhall.effects.decay_time import reverberation_time
 from highhall.measure.decay import DecayReading, decay_by_band
 from highhall.measure.loudness import integrated_loudness
-from highhall.measure.material import Material, material_of
 from highhall.measure.phrases import Phrase
 from highhall.measure.reverberance import Reverberance
+from highhall.measure.stem_analysis import StemAnalysis, analysis_of
 from highhall.measure.tempo_estimate import TempoEstimate, estimate_tempo
 from highhall.measure.wetness import WetReading, distance_m, wetness_of
 
 __all__ = [
     "DecayReading",
-    "Material",
     "Phrase",
     "Reverberance",
+    "StemAnalysis",
     "TempoEstimate",
     "WetReading",
+    "analysis_of",
     "decay_by_band",
     "distance_m",
     "estimate_tempo",
     "integrated_loudness",
-    "material_of",
     "reverberation_time",
     "wetness_of",
 ]

@@ -73,12 +73,12 @@ class Step:
         return self.table.summary.format_map(words) or self.table.label.lower()
 
     @property
-    def look(self) -> str:
+    def style(self) -> str:
         """How a return of it is told apart in pictures."""
-        if self.table.look_by is None:
-            return self.table.look
-        chooser, looks = self.table.look_by
-        return looks[str(self.value(chooser))]
+        if self.table.style_by is None:
+            return self.table.style
+        chooser, styles = self.table.style_by
+        return styles[str(self.value(chooser))]
 
     @property
     def bands(self) -> tuple[Band, ...]:

@@ -1,4 +1,4 @@
-"""Sound as a function of a plan: curves, the streaming engine, pieces and prints."""
+"""Sound as a function of a plan: curves, the streaming engine, segments and prints."""
 
 from highhall.render.engine import BLOCK_FRAMES, DRY, Engine
 from highhall.render.prints import PrintOptions, PrintSummary, print_plan

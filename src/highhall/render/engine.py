@@ -19,7 +19,7 @@ from highhall.effects import Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.mixing import Fader, add_faded, faded, track_gains, widened
-from highhall.render.side_by_side import for_each
+from highhall.render.parallel import for_each
 from highhall.render.stems import Stems
 from highhall.render.taps import AS_IT_IS, SideGains, TapKey, Taps
 

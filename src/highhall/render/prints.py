@@ -16,7 +16,7 @@ from highhall.errors import CoreError
 from highhall.interchange.audio_files import SoundWriter
 from highhall.plan import Plan
 from highhall.render.engine import BLOCK_FRAMES, Block, Engine
-from highhall.render.side_by_side import for_each
+from highhall.render.parallel import for_each
 from highhall.render.stems import Stems
 
 PARTS = ("main", "dry", "returns", "groups")

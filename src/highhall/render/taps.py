@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from highhall.effects import Signal
 from highhall.effects.signals import WholeNumbers
-from highhall.render.side_by_side import for_each
+from highhall.render.parallel import for_each
 
 TapKey = tuple[str, str]
 """The id of a track, group or return, and `pre` or `post`."""

@@ -32,7 +32,7 @@ class TempoChange:
 
 
 @dataclass(frozen=True, slots=True)
-class _Segment:
+class _Stretch:
     """A stretch of the map in which the speed is `speed` + `slope` (q - `start`)."""
 
     start: float
@@ -63,53 +63,53 @@ class TempoMap:
         places = [change.at_whole_notes for change in changes]
         if places[:1] != [0] or places != sorted(set(places)) or changes[0].is_ramp:
             raise TempoError("tempos must start at 1|1 without a ramp and ascend")
-        self._segments: list[_Segment] = []
+        self._stretches: list[_Stretch] = []
         start_s = 0.0
         for change, following in pairwise(changes):
             length = float(following.at_whole_notes - change.at_whole_notes)
             rise = following.whole_notes_per_s - change.whole_notes_per_s if following.is_ramp else 0.0
-            segment = _Segment(float(change.at_whole_notes), start_s, change.whole_notes_per_s, rise / length)
-            self._segments.append(segment)
-            start_s = segment.seconds_at(float(following.at_whole_notes))
+            stretch = _Stretch(float(change.at_whole_notes), start_s, change.whole_notes_per_s, rise / length)
+            self._stretches.append(stretch)
+            start_s = stretch.seconds_at(float(following.at_whole_notes))
         last = changes[-1]
-        self._segments.append(_Segment(float(last.at_whole_notes), start_s, last.whole_notes_per_s, 0.0))
-        self._starts = [segment.start for segment in self._segments]
-        self._starts_s = [segment.start_s for segment in self._segments]
+        self._stretches.append(_Stretch(float(last.at_whole_notes), start_s, last.whole_notes_per_s, 0.0))
+        self._starts = [stretch.start for stretch in self._stretches]
+        self._starts_s = [stretch.start_s for stretch in self._stretches]
 
     @property
     def stretches(self) -> tuple[tuple[float, ...], ...]:
         """All that the map is: of each stretch its start in whole notes and in seconds, its speed there, and its slope."""
-        return tuple((s.start, s.start_s, s.speed, s.slope) for s in self._segments)
+        return tuple((s.start, s.start_s, s.speed, s.slope) for s in self._stretches)
 
     @property
     def is_constant(self) -> bool:
         """Whether one tempo holds from the first bar to the last."""
-        return all(s.slope == 0 and s.speed == self._segments[0].speed for s in self._segments)
+        return all(s.slope == 0 and s.speed == self._stretches[0].speed for s in self._stretches)
 
     @property
     def slowest(self) -> float:
         """The lowest speed anywhere, in whole notes a second."""
-        return min(segment.speed for segment in self._segments)
+        return min(stretch.speed for stretch in self._stretches)
 
     @property
     def fastest(self) -> float:
         """The highest speed anywhere, in whole notes a second."""
-        return max(segment.speed for segment in self._segments)
+        return max(stretch.speed for stretch in self._stretches)
 
     def seconds_at(self, whole_notes: Fraction | float) -> float:
         """Return seconds from 1|1 at a musical position; negative before 1|1."""
         place = float(whole_notes)
-        return self._segments[max(bisect_right(self._starts, place) - 1, 0)].seconds_at(place)
+        return self._stretches[max(bisect_right(self._starts, place) - 1, 0)].seconds_at(place)
 
     def whole_notes_at(self, seconds: float) -> float:
         """Return the musical position `seconds` after 1|1; the inverse of `seconds_at`."""
-        return self._segments[max(bisect_right(self._starts_s, seconds) - 1, 0)].whole_notes_at(seconds)
+        return self._stretches[max(bisect_right(self._starts_s, seconds) - 1, 0)].whole_notes_at(seconds)
 
     def speed_at(self, whole_notes: Fraction | float) -> float:
         """Return whole notes a second at a musical position."""
         place = float(whole_notes)
-        segment = self._segments[max(bisect_right(self._starts, place) - 1, 0)]
-        return segment.speed + segment.slope * max(place - segment.start, 0.0)
+        stretch = self._stretches[max(bisect_right(self._starts, place) - 1, 0)]
+        return stretch.speed + stretch.slope * max(place - stretch.start, 0.0)
 
     def slowest_speed(self, start: Fraction, end: Fraction) -> tuple[float, float]:
         """Return the lowest speed in [start, end] and the position (whole notes) where it holds."""
@@ -128,29 +128,29 @@ class TempoMap:
     def whole_notes_at_many(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
         """Return the musical position at each of ascending times."""
         result = np.empty_like(seconds)
-        for segment, chosen in self._owned(seconds, self._starts_s):
-            elapsed = seconds[chosen] - segment.start_s
-            passed = elapsed * segment.speed
-            if segment.slope:  # before 1|1 the first tempo holds, even where a ramp starts there
-                curved = segment.speed * np.expm1(segment.slope * np.maximum(elapsed, 0.0)) / segment.slope
+        for stretch, chosen in self._owned(seconds, self._starts_s):
+            elapsed = seconds[chosen] - stretch.start_s
+            passed = elapsed * stretch.speed
+            if stretch.slope:  # before 1|1 the first tempo holds, even where a ramp starts there
+                curved = stretch.speed * np.expm1(stretch.slope * np.maximum(elapsed, 0.0)) / stretch.slope
                 passed = np.where(elapsed > 0, curved, passed)
-            result[chosen] = segment.start + passed
+            result[chosen] = stretch.start + passed
         return result
 
     def _seconds_at_many(self, whole_notes: NDArray[np.float64]) -> NDArray[np.float64]:
         result = np.empty_like(whole_notes)
-        for segment, chosen in self._owned(whole_notes, self._starts):
-            distance = whole_notes[chosen] - segment.start
-            passed = distance / segment.speed
-            if segment.slope:
-                curved = np.log1p(segment.slope * np.maximum(distance, 0.0) / segment.speed) / segment.slope
+        for stretch, chosen in self._owned(whole_notes, self._starts):
+            distance = whole_notes[chosen] - stretch.start
+            passed = distance / stretch.speed
+            if stretch.slope:
+                curved = np.log1p(stretch.slope * np.maximum(distance, 0.0) / stretch.speed) / stretch.slope
                 passed = np.where(distance > 0, curved, passed)
-            result[chosen] = segment.start_s + passed
+            result[chosen] = stretch.start_s + passed
         return result
 
-    def _owned(self, ascending: NDArray[np.float64], starts: list[float]) -> Iterator[tuple[_Segment, slice]]:
-        """Yield each segment with the slice of ascending values that lies in it; the first has all before."""
+    def _owned(self, ascending: NDArray[np.float64], starts: list[float]) -> Iterator[tuple[_Stretch, slice]]:
+        """Yield each stretch with the slice of ascending values that lies in it; the first has all before."""
         edges = [0, *(int(np.searchsorted(ascending, start)) for start in starts[1:]), len(ascending)]
-        for segment, (first, last) in zip(self._segments, pairwise(edges), strict=True):
+        for stretch, (first, last) in zip(self._stretches, pairwise(edges), strict=True):
             if first < last:
-                yield segment, slice(first, last)
+                yield stretch, slice(first, last)

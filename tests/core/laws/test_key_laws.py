@@ -21,8 +21,8 @@ from highhall.plan import PlanRefusedError, plan_from_document
 from highhall.plan.kinds import KINDS, RETURN_MOVABLE, SEND_MOVABLE, Kind, Parameter
 from highhall.plan.references import movable_parameters
 from highhall.render import DRY, Engine, Stems
-from highhall.render import pieces as pieces_module
-from highhall.render.pieces import LanePieces, lanes_of, piece_frames
+from highhall.render import segments as segments_module
+from highhall.render.segments import LaneSegments, lanes_of, segment_frames
 from highhall.wording import Form
 from tests.core.laws.strategies import bands, values
 from tests.core.plans import make_document
@@ -252,12 +252,12 @@ class Song:
         hashes = {name: f"{name[:2] == 'ir'} {number}" for name, number in case.files.items()}
         self.keys: dict[str, list[str]] = {}
         for lane in lanes_of(self.plan):
-            pieces = LanePieces(self.plan, lane, hashes, responses)
-            self.keys[lane] = [pieces.key(index) for index in range(SEGMENTS)]
+            segments = LaneSegments(self.plan, lane, hashes, responses)
+            self.keys[lane] = [segments.key(index) for index in range(SEGMENTS)]
 
     def sound(self) -> dict[str, np.ndarray]:
         """What every lane sounds like, (2, frames)."""
-        block = Engine(self.plan, self._stems).advance(SEGMENTS * piece_frames(self.plan))
+        block = Engine(self.plan, self._stems).advance(SEGMENTS * segment_frames(self.plan))
         return {DRY: block.dry, **block.returns}
 
 
@@ -272,7 +272,7 @@ def false_keys(before: Case, after: Case) -> list[tuple[str, int, float]]:
     if not equal or (old.plan == new.plan and before.files == after.files):
         return []
     sounds = old.sound(), new.sound()
-    frames = piece_frames(old.plan)
+    frames = segment_frames(old.plan)
     found = []
     for lane, index in equal:
         here = slice(index * frames, (index + 1) * frames)
@@ -373,9 +373,9 @@ REQUIRED: dict[str, dict[str, Any]] = {
 
 
 def test_the_engines_version_covers_all_that_renders(monkeypatch: pytest.MonkeyPatch) -> None:
-    assert all(name in pieces_module.ENGINE_VERSION for name in ("numpy", "numba", "scipy", "soxr"))
+    assert all(name in segments_module.ENGINE_VERSION for name in ("numpy", "numba", "scipy", "soxr"))
     case = one_effect("offset", {})
     before = Song(case).keys
-    monkeypatch.setattr(pieces_module, "ENGINE_VERSION", "another")
+    monkeypatch.setattr(segments_module, "ENGINE_VERSION", "another")
     after = Song(case).keys
     assert all(not set(before[lane]) & set(after[lane]) for lane in before)

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from highhall.plan import plan_from_document
 from highhall.render import DRY, Engine, Stems
-from highhall.render.pieces import LanePieces, PieceRenderer, piece_frames
+from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
 from tests.core.laws.strategies import bands, levels, reverbs
 from tests.core.plans import make_document, make_stems
 
@@ -83,16 +83,16 @@ def test_the_sound_of_a_sum_is_the_sum_of_the_sounds(document: dict) -> None:
 
 @settings(derandomize=True, max_examples=8, deadline=None)
 @given(document=rendered_documents(), index=st.integers(0, 2), lane=st.sampled_from([DRY, "plate", "hall"]))
-def test_a_piece_agrees_with_the_whole_below_100_db(document: dict, index: int, lane: str) -> None:
+def test_a_segment_agrees_with_the_whole_below_100_db(document: dict, index: int, lane: str) -> None:
     plan = plan_from_document(document)
     stems = make_stems(plan)
-    frames = piece_frames(plan)
+    frames = segment_frames(plan)
     engine = Engine(plan, stems)
     whole = engine.advance((index + 1) * frames)
     signal = whole.dry if lane == DRY else whole.returns[lane]
-    pieces = LanePieces(plan, lane, {track.stem: track.stem for track in plan.tracks})
-    piece = PieceRenderer(kept=1).render(pieces, stems, index).sound
-    assert np.abs(piece - signal[:, index * frames :]).max() <= 1e-5 * max(np.abs(signal).max(), 1e-3)
+    segments = LaneSegments(plan, lane, {track.stem: track.stem for track in plan.tracks})
+    segment = SegmentRenderer(kept=1).render(segments, stems, index).sound
+    assert np.abs(segment - signal[:, index * frames :]).max() <= 1e-5 * max(np.abs(signal).max(), 1e-3)
 
 
 @settings(derandomize=True, max_examples=10, deadline=None)

@@ -10,7 +10,7 @@ from highhall.plan.kinds import LEVEL
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FeedBar:
-    """One instrument's feed of a return in the skyline."""
+    """One instrument's feed of a return in the feed_bars."""
 
     x: float
     width: float
@@ -20,7 +20,7 @@ class FeedBar:
     title: str
 
 
-def skyline(plan: Plan, return_: Return, width: float = 184) -> list[FeedBar]:
+def feed_bars(plan: Plan, return_: Return, width: float = 184) -> list[FeedBar]:
     """Return who feeds a return: every track in the same place in every band, the height its level."""
     sends = {send.source: send for send in plan.sends_into(return_.id)}
     pitch = width / max(len(plan.tracks), 1)
@@ -74,7 +74,7 @@ _KEYS = ("near", "plate", "hall", "echo", "slap", "widen")
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class Style:
     """How a return is told apart: tint and hatch, a glyph, and a number where they repeat."""
 
     tint: str
@@ -83,9 +83,9 @@ class Look:
     kind: str
 
 
-def looks(returns: Sequence[Return]) -> dict[str, Look]:
-    """Give every return a look: the glyph of its kind, that kind's tint first, then the next free one."""
-    given: dict[str, Look] = {}
+def styles(returns: Sequence[Return]) -> dict[str, Style]:
+    """Give every return a style: the glyph of its kind, that kind's tint first, then the next free one."""
+    given: dict[str, Style] = {}
     free = list(_KEYS)
     seen: dict[str, int] = {}
     for return_ in returns:
@@ -94,7 +94,7 @@ def looks(returns: Sequence[Return]) -> dict[str, Look]:
         tint = glyph if glyph in free else (free[0] if free else _KEYS[len(given) % len(_KEYS)])
         if tint in free:
             free.remove(tint)
-        given[return_.id] = Look(tint, glyph, seen[glyph] if seen[glyph] > 1 else 0, kind)
+        given[return_.id] = Style(tint, glyph, seen[glyph] if seen[glyph] > 1 else 0, kind)
     return given
 
 
@@ -103,6 +103,6 @@ def _glyph_of(return_: Return) -> tuple[str, str]:
         if step.kind == "echo" and not step.number("feedback"):
             return "slap", "single repeat"
         if step.table.makes_wet:
-            chosen = str(step.value(step.table.look_by[0])) if step.table.look_by else ""
-            return step.look, chosen or step.table.label.lower()
+            chosen = str(step.value(step.table.style_by[0])) if step.table.style_by else ""
+            return step.style, chosen or step.table.label.lower()
     return "near", "no effect yet"

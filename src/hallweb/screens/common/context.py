@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from hallweb.screens.common.charts import looks, section_strip
+from hallweb.screens.common.charts import section_strip, styles
 from hallweb.screens.common.htmx import say_plan_changed, vary_on_part, wants_part
 from hallweb.screens.common.script_facts import script_facts
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
@@ -68,7 +68,7 @@ def frame_context(opened: SongState, view: str) -> dict[str, Any]:
         "meter": song.meters[0],
         "strip": section_strip(song),
         "last_bar": song.time.position_at_sample(song.end_sample).bar,
-        "looks": looks(opened.plan.returns),
+        "styles": styles(opened.plan.returns),
         "facts": script_facts(),
     }
 

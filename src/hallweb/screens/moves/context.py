@@ -11,9 +11,9 @@ from typing import Any
 from django.http import HttpRequest, QueryDict
 
 from hallweb.analysis.phrase_ends import ends_of
-from hallweb.analysis.stems import is_measured, kept_material
+from hallweb.analysis.stems import is_analysed, stored_analysis
 from hallweb.analysis.wetness import wet_readings_by_section
-from hallweb.screens.common.charts import looks
+from hallweb.screens.common.charts import styles
 from hallweb.screens.moves.pictures import Heard, Row, SongScale, brackets, row_of, silhouette
 from hallweb.screens.moves.targets import key_of, movable_of, target_label, target_of
 from hallweb.songs.actions import SongState
@@ -90,7 +90,7 @@ class LazyRow:
 class _Rows:
     def __init__(self, opened: SongState, scale: SongScale) -> None:
         self._plan, self._scale = opened.plan, scale
-        self._looks = looks(opened.plan.returns)
+        self._styles = styles(opened.plan.returns)
         self._names = opened.plan.names
         self._order = [
             item.id for items in (opened.plan.tracks, opened.plan.groups, opened.plan.returns) for item in items
@@ -100,7 +100,7 @@ class _Rows:
         self._seen = repr((opened.song.pk, opened.plan.song))
 
     def _row(self, target: Target, name: str = "") -> LazyRow:
-        tint = self._looks[target.target].tint
+        tint = self._styles[target.target].tint
         source = target.source if isinstance(target, SendTarget) else ""
         place = name or target_place(self._plan, target)
 
@@ -152,18 +152,18 @@ class HeardTracks:
         stem = self._stems.get(track.stem) if track else None
         if track is None or stem is None:
             return None
-        return stem.content_hash, stem.threshold_db, track.start_s, is_measured(stem, self._plan.song.sample_rate)
+        return stem.content_hash, stem.threshold_db, track.start_s, is_analysed(stem, self._plan.song.sample_rate)
 
     def of(self, track_id: str) -> Heard | None:
         """Return what a track plays; None if its stem was not listened to, or it is no track."""
         track = self._tracks.get(track_id)
         stem = self._stems.get(track.stem) if track else None
-        material = kept_material(stem, self._plan.song.sample_rate) if stem else None
-        if track is None or stem is None or material is None:
+        analysis = stored_analysis(stem, self._plan.song.sample_rate) if stem else None
+        if track is None or stem is None or analysis is None:
             return None
-        phrases = material.phrases(stem.threshold_db)
+        phrases = analysis.phrases(stem.threshold_db)
         return Heard(
-            outline=silhouette(self._scale, material, track.start_s),
+            outline=silhouette(self._scale, analysis, track.start_s),
             phrases=brackets(self._scale, phrases, track.start_s),
             ends=ends_of(self._sounds, self._plan, track, phrases),
         )

@@ -12,7 +12,7 @@ from hallweb.screens.common.templatetags.figures import px
 from hallweb.screens.moves.targets import key_of, target_label
 from highhall.advise.throws import PhraseEnd
 from highhall.curves import curve_of
-from highhall.measure import Material, Phrase
+from highhall.measure import Phrase, StemAnalysis
 from highhall.plan import Move, Plan, Point, Song, Target
 from highhall.plan.edits.moves import own_value
 from highhall.plan.kinds import Parameter, Scale
@@ -296,10 +296,10 @@ def _dot(plan: Plan, scale: SongScale, drawing: Drawing, point: Point) -> Dot:
     )
 
 
-def silhouette(scale: SongScale, material: Material, start_s: float) -> str:
+def silhouette(scale: SongScale, analysis: StemAnalysis, start_s: float) -> str:
     """Return what a stem plays as the corners of an outline over a row's floor, from -60 dBFS up."""
     columns = round(WIDTH / _COLUMN_PX)
-    peaks = material.overview(-start_s, scale.end_s - start_s, columns)
+    peaks = analysis.overview(-start_s, scale.end_s - start_s, columns)
     heights = np.clip((20 * np.log10(np.maximum(peaks, 1e-6)) + _WAVE_DB) / _WAVE_DB, 0, 1) * (HEIGHT - TOP) * 0.7
     tops = np.rint(HEIGHT - heights).astype(int).tolist()
     corners = " ".join(f"{x},{y}" for x, y in zip(range(2, round(WIDTH), _COLUMN_PX), tops, strict=True))

@@ -9,7 +9,7 @@ from typing import Any
 
 from django.http import HttpRequest, QueryDict
 
-from hallweb.screens.common.charts import looks, skyline
+from hallweb.screens.common.charts import feed_bars, styles
 from hallweb.screens.common.context import play_position
 from hallweb.screens.common.level_scale import share_of_scale
 from hallweb.screens.common.starting_points import STARTS, by_kind
@@ -81,15 +81,15 @@ def band_context(
     axis = TimeAxis(plan.song, state.at)
     context: dict[str, Any] = {
         "return": return_,
-        "look": looks(plan.returns)[return_.id],
+        "style": styles(plan.returns)[return_.id],
         "is_open": is_open,
         "axis": axis,
-        "skyline": skyline(plan, return_),
+        "feed_bars": feed_bars(plan, return_),
         "output": output,
         "width_percent": figure(return_.width * 100, 0),
     }
     if not is_open:
-        seen = (opened.song.pk, return_, context["look"], context["skyline"], output, axis.beat_s, axis.has_backbeat)
+        seen = (opened.song.pk, return_, context["style"], context["feed_bars"], output, axis.beat_s, axis.has_backbeat)
         return {  # pictures are made when the template asks: not where the band is kept drawn
             **context,
             "time": partial(time_picture, return_, axis, has_handles=False),

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from hallweb.screens.common.charts import Look, looks
+from hallweb.screens.common.charts import Style, styles
 from highhall.plan import MAIN, Plan
 from highhall.plan.order import return_stages
 
@@ -24,7 +24,7 @@ class FlowBox:
     y: float
     width: float
     opens: str = ""
-    look: Look | None = None
+    style: Style | None = None
 
     @property
     def middle(self) -> float:
@@ -58,12 +58,12 @@ def flow_picture(plan: Plan) -> FlowPicture:
 
     Every return has a row of its own, so that no line has to pass behind another return's box.
     """
-    look = looks(plan.returns)
+    style = styles(plan.returns)
     stages = return_stages(plan)
     rows = [(column, return_id) for column, stage in enumerate(stages) for return_id in stage]
     returns = {
         return_id: FlowBox(
-            id=return_id, name=plan.return_(return_id).name, detail=look[return_id].kind, opens=return_id, look=look[return_id],
+            id=return_id, name=plan.return_(return_id).name, detail=style[return_id].kind, opens=return_id, style=style[return_id],
             x=_STAGE_X + column * (_STAGE_W + _STAGE_GAP), y=_TOP + row * _ROW, width=_STAGE_W,
         )
         for row, (column, return_id) in enumerate(rows)
@@ -75,7 +75,7 @@ def flow_picture(plan: Plan) -> FlowPicture:
         for key, name, opens in [*ends, (MAIN, "Main", "")]
     ]
     boxes = {**_spread(_sources(plan), len(rows)), **returns, **_spread(outputs, len(rows))}
-    lines = [*_feed_lines(plan, boxes, look), *_out_lines(plan, boxes, look)]
+    lines = [*_feed_lines(plan, boxes, style), *_out_lines(plan, boxes, style)]
     height = max(box.y for box in boxes.values()) + _ROW + 4
     return FlowPicture(boxes=list(boxes.values()), lines=lines, width=end_x + _END_W + 4, height=height)
 
@@ -101,32 +101,32 @@ def _sources(plan: Plan) -> list[FlowBox]:
     return boxes
 
 
-def _feed_lines(plan: Plan, boxes: dict[str, FlowBox], look: dict[str, Look]) -> list[FlowLine]:
+def _feed_lines(plan: Plan, boxes: dict[str, FlowBox], style: dict[str, Style]) -> list[FlowLine]:
     groups = {track.id: f"in-{track.group or ''}" for track in plan.tracks} | {g.id: f"in-{g.id}" for g in plan.groups}
     names = plan.names
     bundles: dict[tuple[str, str], list[tuple[str, bool]]] = {}
     for send in plan.sends:
-        start = send.source if send.source in look else groups[send.source]
+        start = send.source if send.source in style else groups[send.source]
         bundles.setdefault((start, send.target), []).append((names[send.source], send.on))
     return [
         FlowLine(
             d=_inward(boxes[start], boxes[target]),
-            kind="onward" if start in look else "feed",
+            kind="onward" if start in style else "feed",
             words=f"{', '.join(name for name, _ in feeds)} to {boxes[target].name}",
-            tint=look[target].tint,
+            tint=style[target].tint,
             is_off=not any(is_on for _, is_on in feeds),
         )
         for (start, target), feeds in bundles.items()
     ]
 
 
-def _out_lines(plan: Plan, boxes: dict[str, FlowBox], look: dict[str, Look]) -> list[FlowLine]:
+def _out_lines(plan: Plan, boxes: dict[str, FlowBox], style: dict[str, Style]) -> list[FlowLine]:
     lines = []
     for return_ in plan.returns:
         end = boxes[MAIN if return_.output == MAIN else f"out-{return_.output}"]
         words = f"{return_.name} to {end.name}"
         d = _outward(boxes[return_.id], end)
-        lines.append(FlowLine(d=d, kind="out", words=words, tint=look[return_.id].tint, is_off=return_.mute))
+        lines.append(FlowLine(d=d, kind="out", words=words, tint=style[return_.id].tint, is_off=return_.mute))
     return lines
 
 

@@ -4,7 +4,7 @@ from typing import Any
 
 from hallweb.analysis.wetness import CRITICAL_DISTANCE_M
 from hallweb.screens.common.chained_sends import chained_send
-from hallweb.screens.common.charts import looks
+from hallweb.screens.common.charts import styles
 from hallweb.screens.common.level_scale import share_of_scale
 from highhall.plan import Plan, SendTarget
 from highhall.plan.kinds import PAN
@@ -17,9 +17,9 @@ NEW_SEND_DB = -20.0
 def matrix_context(plan: Plan, section: str) -> dict[str, Any]:
     """Return what the sheet shows; `section` chooses whose levels are shown, empty means the sends' own."""
     section = section if any(s.id == section for s in plan.song.sections) else ""
-    given = looks(plan.returns)
+    given = styles(plan.returns)
     crossings = Crossings(plan, section)
-    columns = [{"return": r, "look": given[r.id], "facts": _facts(plan, r.id)} for r in plan.returns]
+    columns = [{"return": r, "style": given[r.id], "facts": _facts(plan, r.id)} for r in plan.returns]
 
     def cells(source: str) -> list[dict[str, Any]]:
         return [crossings.cell(source, r.id) for r in plan.returns]
@@ -36,7 +36,7 @@ def matrix_context(plan: Plan, section: str) -> dict[str, Any]:
     return {
         "columns": columns,
         "groups": groups,
-        "return_rows": [{"item": r, "look": given[r.id], "cells": cells(r.id)} for r in plan.returns]
+        "return_rows": [{"item": r, "style": given[r.id], "cells": cells(r.id)} for r in plan.returns]
         if len(plan.returns) > 1
         else [],
         "section": section,
@@ -73,7 +73,7 @@ class Crossings:
 
     def __init__(self, plan: Plan, section: str) -> None:
         self._plan, self._section = plan, section
-        self._looks = looks(plan.returns)
+        self._styles = styles(plan.returns)
         self._names = plan.names
         self._sends = {(send.source, send.target): send for send in plan.sends}
         self._moves = {
@@ -91,7 +91,7 @@ class Crossings:
             "target": target,
             "send": send,
             "name": name,
-            "look": self._looks[target],
+            "style": self._styles[target],
         }
         if send is None:
             return cell | {"refusal": self._refusal(source, target)}
@@ -108,7 +108,7 @@ class Crossings:
         }
 
     def _refusal(self, source: str, target: str) -> str:
-        if source not in self._looks:
+        if source not in self._styles:
             return ""
         if source == target:
             return "itself"

@@ -9,7 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from highhall.measure import Material, Phrase
+from highhall.measure import Phrase, StemAnalysis
 from highhall.plan import Section, Song
 from highhall.timing import Position
 from highhall.wording import figure
@@ -174,10 +174,10 @@ class WavePicture:
     phrases: list[tuple[float, float]]
 
 
-def wave_picture(window: Window, material: Material, start_s: float, phrases: Sequence[Phrase]) -> WavePicture:
+def wave_picture(window: Window, analysis: StemAnalysis, start_s: float, phrases: Sequence[Phrase]) -> WavePicture:
     """Return a stem's outline from -48 dBFS up, and where its phrases are."""
     columns = round(WIDTH / _COLUMN_PX)
-    peaks = material.overview(window.start_s - start_s, window.end_s - start_s, columns)
+    peaks = analysis.overview(window.start_s - start_s, window.end_s - start_s, columns)
     reach = np.clip((20 * np.log10(np.maximum(peaks, 1e-6)) + 48) / 48, 0, 1) * WAVE_HEIGHT / 2
     x = (np.arange(columns) + 0.5) * _COLUMN_PX
     middle = WAVE_HEIGHT / 2
@@ -201,11 +201,11 @@ class LevelPicture:
     phrases: list[tuple[float, float]]
 
 
-def level_picture(window: Window, material: Material, start_s: float, threshold_db: float) -> LevelPicture:
+def level_picture(window: Window, analysis: StemAnalysis, start_s: float, threshold_db: float) -> LevelPicture:
     """Return the level of every 10 ms, the largest of each column."""
     columns = round(WIDTH / _COLUMN_PX)
     edges = (np.linspace(window.start_s, window.end_s, columns + 1) - start_s) * 100
-    levels = material.levels_db
+    levels = analysis.levels_db
     first = np.clip(edges[:-1], 0, len(levels)).astype(int)
     last = np.maximum(np.clip(edges[1:], 0, len(levels)).astype(int), first + 1)
     loudest = [levels[a:b].max(initial=LOWEST_DB) if edge >= 0 else LOWEST_DB for a, b, edge in zip(first, last, edges, strict=False)]  # fmt: skip
@@ -214,7 +214,7 @@ def level_picture(window: Window, material: Material, start_s: float, threshold_
         outline=" ".join(points),
         threshold_y=_level_y(threshold_db),
         lines=[(_level_y(db), figure(db, 0)) for db in (-20.0, -40.0, -60.0)],
-        phrases=_brackets(window, start_s, material.phrases(threshold_db)),
+        phrases=_brackets(window, start_s, analysis.phrases(threshold_db)),
     )
 
 

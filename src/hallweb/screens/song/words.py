@@ -2,7 +2,7 @@
 
 import math
 
-from highhall.measure import Material
+from highhall.measure import StemAnalysis
 from highhall.wording import figure
 
 _DC = 0.003
@@ -16,31 +16,31 @@ def decibels(magnitude: float) -> float | None:
     return 20 * math.log10(magnitude) if magnitude > 0 else None
 
 
-def ring_words(material: Material) -> str:
+def ring_words(analysis: StemAnalysis) -> str:
     """Return how a stem's sounds die away, with the estimate's uncertainty; empty if that cannot be told."""
-    found = material.reverberance
+    found = analysis.reverberance
     if found is None:
         return ""
     return f"rings {figure(found.decay_s)} ± {figure(max(found.uncertainty_s, 0.1))} s"
 
 
-def warnings_of(material: Material) -> list[str]:
+def warnings_of(analysis: StemAnalysis) -> list[str]:
     """Return what to beware of in a stem."""
-    if material.peak == 0:
+    if analysis.peak == 0:
         return ["silent from end to end"]
     warnings = []
-    if material.clipped_samples:
-        warnings.append(f"{material.clipped_samples:,} samples clipped")
-    elif material.true_peak > 1:
-        warnings.append(f"peaks {figure(20 * math.log10(material.true_peak))} dB over full scale between samples")
-    if material.dc > _DC:
-        warnings.append(f"DC offset {figure(material.dc * 100)} %")
-    correlation = material.correlation()
+    if analysis.clipped_samples:
+        warnings.append(f"{analysis.clipped_samples:,} samples clipped")
+    elif analysis.true_peak > 1:
+        warnings.append(f"peaks {figure(20 * math.log10(analysis.true_peak))} dB over full scale between samples")
+    if analysis.dc > _DC:
+        warnings.append(f"DC offset {figure(analysis.dc * 100)} %")
+    correlation = analysis.correlation()
     if correlation is not None and correlation < _OUT_OF_PHASE:
         warnings.append(f"sides against each other, correlation {figure(correlation)}")
     if correlation is not None and correlation > _SAME_SIDES:
         warnings.append("stereo file, both sides the same")
-    found = material.reverberance
+    found = analysis.reverberance
     if found is not None and found.decay_s - found.uncertainty_s > _WET_S:
         warnings.append("already reverberant")
     return warnings

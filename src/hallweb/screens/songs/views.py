@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
-from hallweb.analysis.tasks import ask_to_measure
+from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.screens.common.context import sentence_of
 from hallweb.songs.actions import create_song
 from hallweb.songs.demo import create_demo_song
@@ -67,5 +67,5 @@ def make_demo_song(request: HttpRequest) -> HttpResponse:
     """Make another copy of the demo song for this user."""
     owner = get_object_or_404(User, pk=request.user.pk)
     song = create_demo_song(owner)
-    ask_to_measure(song.stems.all(), song.sample_rate)
+    ask_to_analyse(song.stems.all(), song.sample_rate)
     return redirect(song)

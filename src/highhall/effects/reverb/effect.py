@@ -1,4 +1,4 @@
-"""The reverb step: pre-delay, a guard against DC, and the network with its state."""
+"""The reverb step: pre-delay, a DC blocker, and the network with its state."""
 
 import math
 from functools import lru_cache
@@ -7,15 +7,15 @@ import numpy as np
 
 from highhall.curves import CELL, Run, StepCurves, runs
 from highhall.effects.delay import CELL_STEPS, GLIDING_REACH, LAGRANGE, PreDelay, cell_edges
+from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
 from highhall.effects.reverb.network import BLOCK, LINES, SLIDE, run_network
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.tone.bands import sections_of
-from highhall.effects.two_heads import two_heads
 from highhall.plan.model import Band
 
-_DC_GUARD = Band(shape="low_cut", hz=10.0, slope_db_oct=6)
+_DC_BLOCKER = Band(shape="low_cut", hz=10.0, slope_db_oct=6)
 _MEMORY_DB = 110
 _SWEEP_S = 0.06
 _AT_ONCE = 64  # moving runs whose settings are worked out together
@@ -114,8 +114,8 @@ class _Network:
         self._early = np.zeros((2, tap_history + SLIDE), np.float32)
         self._shifted = np.zeros((2, shift_history + SLIDE if self._is_shifted else 0), np.float32)
         self._cursors = np.array([history, diffuser_history, tap_history, shift_history], np.int64)
-        b0, _, _, a1, _ = sections_of([_DC_GUARD], self._rate)[0]
-        self._guard, self._guard_state = np.array([b0, a1]), np.zeros(2)
+        b0, _, _, a1, _ = sections_of([_DC_BLOCKER], self._rate)[0]
+        self._dc_blocker, self._dc_blocker_state = np.array([b0, a1]), np.zeros(2)
         self._shelf_state = np.zeros(2 * LINES, np.float32)
         self._x = np.zeros((LINES + 1) * BLOCK, np.float32)
         self._scratch = np.zeros((4, BLOCK), np.float32)
@@ -130,7 +130,7 @@ class _Network:
         before, after = settings.input_gains
         slope = (after - before) / CELL
         run_network(
-            block, out, run.start, before + slope * (run.start % CELL), slope, self._guard, self._guard_state,
+            block, out, run.start, before + slope * (run.start % CELL), slope, self._dc_blocker, self._dc_blocker_state,
             self._lines, self._diffusers, self._early, self._shifted, self._cursors,
             structure.lengths, self._reaches, structure.wanders, self._delays(run),
             settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
@@ -155,6 +155,6 @@ class _Network:
             return np.zeros((2, 0)), np.zeros((2, 0), np.float32), np.zeros(0, np.float32)
         edges = cell_edges(run.start, run.stop).astype(np.float64)
         turns = edges * (1 - 2 ** (self._semitones / 12)) / (_SWEEP_S * self._rate)
-        delays, shares = two_heads(turns, run.start, run.stop, _SWEEP_S * self._rate)
+        delays, shares = shifting_heads(turns, run.start, run.stop, _SWEEP_S * self._rate)
         feed = self._feed.values(run.start, run.stop).astype(np.float32)
         return delays + _SWEEP_S * self._rate / 2 + GLIDING_REACH + 1, shares, feed

@@ -25,8 +25,8 @@ from numba import njit
 from highhall.curves import CELL
 from highhall.effects.delay import read_between, read_gliding
 from highhall.effects.denormals import flush_denormals, restore_denormals
-from highhall.effects.lanes import load, side_of, sides, store, transpose
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
+from highhall.effects.vectors import load, side_of, sides, store, transpose
 
 LINES = 16
 BLOCK = 512

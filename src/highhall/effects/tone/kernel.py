@@ -8,14 +8,14 @@ latency.
 from numba import njit
 
 from highhall.effects.denormals import flush_denormals, restore_denormals
-from highhall.effects.lanes import Lanes, side_of, sides
 from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.vectors import Vector, side_of, sides
 
 FUSED = 4
 _SIGNATURE = "void(float32[:,::1], float32[:,::1], float64[:,::1], float64[:,::1])"
 
 
-_State = tuple[Lanes, Lanes]
+_State = tuple[Vector, Vector]
 
 
 @njit(nogil=True, cache=True)
@@ -35,7 +35,7 @@ def _keep(state: Coefficients, now: _State) -> None:
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
-def _section(x: Lanes, coefficients: tuple[float, float, float, float, float], state: _State) -> tuple[Lanes, _State]:
+def _section(x: Vector, coefficients: tuple[float, float, float, float, float], state: _State) -> tuple[Vector, _State]:
     """Return what a section makes of a frame, and its next state."""
     b0, b1, b2, a1, a2 = coefficients
     y = b0 * x + state[0]

@@ -9,7 +9,7 @@ ECHO = Kind(
     label="Echo",
     meaning="Repeats in time",
     makes_wet=True,
-    look="echo",
+    style="echo",
     summary="echo, {sides}",
     parameters=(
         time(

@@ -112,8 +112,8 @@ class Start:
 class Kind:
     """One kind of effect.
 
-    makes_wet: whether it makes sound that is not the dry sound. look: how a return of it is told apart in pictures; with
-    `look_by` that depends on the choice that a parameter, the first of the two, makes. summary: what it does in one
+    makes_wet: whether it makes sound that is not the dry sound. style: how a return of it is told apart in pictures; with
+    `style_by` that depends on the choice that a parameter, the first of the two, makes. summary: what it does in one
     line; {NAME} is a parameter in words, {sides} those of both sides. starts: what to start from.
     """
 
@@ -122,8 +122,8 @@ class Kind:
     meaning: str
     makes_wet: bool
     parameters: tuple[Parameter, ...]
-    look: str = "widen"
-    look_by: tuple[str, Mapping[str, str]] | None = None
+    style: str = "widen"
+    style_by: tuple[str, Mapping[str, str]] | None = None
     summary: str = ""
     starts: tuple[Start, ...] = ()
     by_name: Mapping[str, Parameter] = field(init=False)

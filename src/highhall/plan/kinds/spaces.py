@@ -19,8 +19,8 @@ REVERB = Kind(
     label="Reverb",
     meaning="A space made by an algorithm",
     makes_wet=True,
-    look="near",
-    look_by=("space", {"room": "near", "chamber": "near", "plate": "plate", "hall": "hall", "cathedral": "hall"}),
+    style="near",
+    style_by=("space", {"room": "near", "chamber": "near", "plate": "plate", "hall": "hall", "cathedral": "hall"}),
     summary="{space}, {decay_s}",
     parameters=(
         choice(
@@ -292,7 +292,7 @@ IMPULSE = Kind(
     label="Impulse",
     meaning="A space from an impulse response",
     makes_wet=True,
-    look="hall",
+    style="hall",
     summary="impulse",
     parameters=(
         Parameter(

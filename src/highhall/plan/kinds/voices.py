@@ -10,7 +10,7 @@ OFFSET = Kind(
     label="Offset",
     meaning="Two sides at two short delays",
     makes_wet=True,
-    look="widen",
+    style="widen",
     summary="{sides}",
     parameters=(
         number(
@@ -51,7 +51,7 @@ DOUBLER = Kind(
     label="Doubler",
     meaning="Short delays with a small detune",
     makes_wet=True,
-    look="widen",
+    style="widen",
     summary="{sides}",
     parameters=(
         number(

@@ -37,7 +37,7 @@ from highhall.plan.edits import (
     step_of_kind,
     swap_sides,
 )
-from highhall.plan.listening import only_return
+from highhall.plan.isolation import only_return
 
 TEMPLATE = "returns/page.html"
 _LOW_CUT = Band(shape="low_cut", hz=200.0)

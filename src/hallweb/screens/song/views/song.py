@@ -7,15 +7,15 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST
 
-from hallweb.analysis.stems import kept_material
-from hallweb.analysis.tasks import ask_to_measure, measure_again
+from hallweb.analysis.stems import stored_analysis
+from hallweb.analysis.tasks import analyse_again, ask_to_analyse
 from hallweb.screens.common.context import item_or_404, open_song, refused, show_screen
 from hallweb.screens.song.context import TEMPLATE, View, song_context, window_context
 from hallweb.screens.song.pictures import Window, level_picture, spectrum_bars, spectrum_labels, wave_picture
 from hallweb.screens.song.words import decibels, ring_words, warnings_of
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Stem
-from highhall.measure import Material
+from highhall.measure import StemAnalysis
 from highhall.plan import Plan, Section, Track
 from highhall.wording import DECIBELS, EntryError, Quantity
 
@@ -50,27 +50,27 @@ def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 def listen_again(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Listen once more to a stem that could not be listened to, and return its row."""
     opened = open_song(request, song_id)
-    measure_again(_stem_of(opened, item_or_404(opened.plan.tracks, key)), opened.plan.song.sample_rate)
+    analyse_again(_stem_of(opened, item_or_404(opened.plan.tracks, key)), opened.plan.song.sample_rate)
     return reading(request, song_id, key)
 
 
 def _reading(opened: SongState, track: Track, window: Window) -> dict[str, Any]:
     stem = _stem_of(opened, track)
     rate = opened.plan.song.sample_rate
-    material = kept_material(stem, rate)
-    context = {**window_context(window), "problem": stem.problem, "material": material}
-    if material is None:
-        ask_to_measure([stem], rate)
+    analysis = stored_analysis(stem, rate)
+    context = {**window_context(window), "problem": stem.problem, "analysis": analysis}
+    if analysis is None:
+        ask_to_analyse([stem], rate)
         return context
-    phrases = material.phrases(stem.threshold_db)
+    phrases = analysis.phrases(stem.threshold_db)
     return {
         **context,
-        "wave": wave_picture(window, material, track.start_s, phrases),
+        "wave": wave_picture(window, analysis, track.start_s, phrases),
         "phrases": phrases,
-        "loudness": material.loudness_lufs(),
-        "true_peak_db": decibels(material.true_peak),
-        "rings": ring_words(material),
-        "warnings": warnings_of(material),
+        "loudness": analysis.loudness_lufs(),
+        "true_peak_db": decibels(analysis.true_peak),
+        "rings": ring_words(analysis),
+        "warnings": warnings_of(analysis),
     }
 
 
@@ -84,26 +84,26 @@ def details(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
 def _details(request: HttpRequest, opened: SongState, track: Track, view: View) -> HttpResponse:
     stem = _stem_of(opened, track)
-    material = kept_material(stem, opened.plan.song.sample_rate)
-    if material is None:
+    analysis = stored_analysis(stem, opened.plan.song.sample_rate)
+    if analysis is None:
         return refused(request, f"{track.name} was not listened to yet. Wait a moment, and open it again.")
-    found = material.threshold_db()
+    found = analysis.threshold_db()
     threshold = found if stem.threshold_db is None else stem.threshold_db
-    sections = [_by_section(opened.plan, track, material, section) for section in opened.plan.song.sections]
+    sections = [_by_section(opened.plan, track, analysis, section) for section in opened.plan.song.sections]
     start, end = _span(opened.plan, track, view.section)
     context = {
         "track": track,
         "song": opened.song,
-        "material": material,
-        "level": level_picture(view.window, material, track.start_s, threshold),
+        "analysis": analysis,
+        "level": level_picture(view.window, analysis, track.start_s, threshold),
         "threshold_db": round(threshold, 1),
         "found_db": None if stem.threshold_db is None else round(found, 1),
         "sections": sections,
         "loudest": max((s["loudness"] for s in sections if s["loudness"] is not None), default=0.0),
         "shown": view.section,
-        "bars": spectrum_bars(material.band_levels_db(start, end)),
+        "bars": spectrum_bars(analysis.band_levels_db(start, end)),
         "labels": spectrum_labels(),
-        "rings": ring_words(material),
+        "rings": ring_words(analysis),
         **window_context(view.window),
     }
     return render(request, f"{TEMPLATE}#details", context)
@@ -120,10 +120,10 @@ def _span(plan: Plan, track: Track, section: Section | None) -> tuple[float, flo
     )
 
 
-def _by_section(plan: Plan, track: Track, material: Material, section: Section) -> dict[str, Any]:
+def _by_section(plan: Plan, track: Track, analysis: StemAnalysis, section: Section) -> dict[str, Any]:
     start, end = _span(plan, track, section)
-    loudness = material.loudness_lufs(start, end)
-    return {"section": section, "loudness": loudness, "correlation": material.correlation(start, end)}
+    loudness = analysis.loudness_lufs(start, end)
+    return {"section": section, "loudness": loudness, "correlation": analysis.correlation(start, end)}
 
 
 @login_required

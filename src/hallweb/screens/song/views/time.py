@@ -10,7 +10,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis.actions import edit_time, stems_end_s
-from hallweb.analysis.stems import kept_material
+from hallweb.analysis.stems import stored_analysis
 from hallweb.screens.common.context import changed, open_song, refused, sentence_of
 from hallweb.screens.song.context import TEMPLATE, sheet
 from hallweb.songs.models import Stem
@@ -156,11 +156,11 @@ def estimate(request: HttpRequest, song_id: int) -> HttpResponse:
     opened = open_song(request, song_id)
     stems = {stem.path: stem for stem in Stem.objects.filter(song=opened.song)}
     materials = [
-        (track.start_s, kept_material(stems[track.stem], opened.plan.song.sample_rate))
+        (track.start_s, stored_analysis(stems[track.stem], opened.plan.song.sample_rate))
         for track in opened.plan.tracks
         if track.stem in stems
     ]
-    heard = [(start_s, material.levels_db) for start_s, material in materials if material]
+    heard = [(start_s, analysis.levels_db) for start_s, analysis in materials if analysis]
     context = {"song": opened.song, "tempo": opened.plan.song.tempos[0], "waiting": len(materials) - len(heard)}
     found = estimate_tempo(heard)
     if found:

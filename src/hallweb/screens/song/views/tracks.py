@@ -6,7 +6,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from hallweb.analysis.tasks import ask_to_measure
+from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.screens.common.context import edited, open_song, refused
 from hallweb.screens.song.context import sheet
 from hallweb.songs.models import Stem
@@ -117,7 +117,7 @@ def replace_stem(request: HttpRequest, song_id: int) -> HttpResponse:
     stem = Stem.objects.filter(song=opened.song, path=request.POST.get("path", "")).first()
     if stem is None:
         raise Http404
-    ask_to_measure([stem], opened.plan.song.sample_rate)
+    ask_to_analyse([stem], opened.plan.song.sample_rate)
     return edited(
         request,
         song_id,

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
 
-from hallweb.analysis.tasks import ask_to_measure
+from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
 from hallweb.songs.sounds import open_stems, song_sounds
@@ -22,5 +22,5 @@ class Command(BaseCommand):
         if Song.objects.filter(owner=user, title=demo_song().title).exists():
             return
         song = create_demo_song(user, lambda share: self.stdout.write(f"  demo song {share:.0%}"))
-        ask_to_measure(song.stems.all(), song.sample_rate)
+        ask_to_analyse(song.stems.all(), song.sample_rate)
         open_stems(song_sounds(song.pk), song.sample_rate)

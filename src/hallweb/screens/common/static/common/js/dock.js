@@ -83,8 +83,8 @@ export function bindDock(player, matching) {
     if (plain) words.push(`${plain.name} without its tone`);
     if (player.sendsEnd !== null) words.push("nothing is sent");
     if (matching.words) words.push(matching.words);
-    $("[data-hearing]").textContent = words.join(", ");
-    $("[data-hearing]").title = words.join(", ");
+    $("[data-monitoring]").textContent = words.join(", ");
+    $("[data-monitoring]").title = words.join(", ");
     for (const button of document.querySelectorAll("[data-listen]")) button.setAttribute("aria-pressed", String(!solos.length && button.dataset.listen === listen));
     for (const button of document.querySelectorAll("[data-solo-track]")) button.setAttribute("aria-pressed", String(player.alone.includes(button.dataset.soloTrack)));
     for (const button of document.querySelectorAll("[data-solo]")) button.setAttribute("aria-pressed", String(solos.includes(button.dataset.solo)));

@@ -68,7 +68,7 @@ export class Mixer {
     return bus;
   }
 
-  /** Return the node that a lane's pieces play into. */
+  /** Return the node that a lane's segments play into. */
   lane(id, headroom) {
     if (!this.lanes.has(id)) {
       const makeup = this.context.createGain();

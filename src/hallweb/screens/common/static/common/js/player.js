@@ -1,7 +1,7 @@
-// Plays the song as pieces, lane by lane, gaplessly; takes up edits while it plays.
+// Plays the song as segments, lane by lane, gaplessly; takes up edits while it plays.
 
 import { HELD, Mixer } from "./mixer.js";
-import { PieceLists, PieceStore } from "./pieces.js";
+import { SegmentLists, SegmentStore } from "./segments.js";
 import { Schedule } from "./schedule.js";
 import { barBefore, nextStretch } from "./timeline.js";
 
@@ -38,7 +38,7 @@ export class Player extends EventTarget {
 
   constructor(url) {
     super();
-    this.#lists = new PieceLists(url);
+    this.#lists = new SegmentLists(url);
   }
 
   get mixer() {
@@ -55,7 +55,7 @@ export class Player extends EventTarget {
     if (!this.#mixerMade) {
       this.#context = new AudioContext({ sampleRate: this.manifest.sampleRate, latencyHint: "interactive" });
       this.#mixerMade = new Mixer(this.#context);
-      this.store = new PieceStore(this.#context);
+      this.store = new SegmentStore(this.#context);
       this.#schedule = new Schedule(this.#context, this.#mixerMade, this.store);
     }
     return this.#mixerMade;
@@ -85,7 +85,7 @@ export class Player extends EventTarget {
     return new URLSearchParams(said.filter(([, value]) => value));
   }
 
-  /** Fetch the list of pieces anew, since the plan has changed, and swap in what is another sound now. */
+  /** Fetch the list of segments anew, since the plan has changed, and swap in what is another sound now. */
   refresh() {
     this.#lists.clear();
     return this.#follow();
@@ -128,7 +128,7 @@ export class Player extends EventTarget {
 
   /**
    * Begin to hear changes of a level or pan as they are made: what it lets through alone, by live gains. `what` is as
-   * the list of pieces takes it; a level is one part at unity, a pan two, `sides` left and right.
+   * the list of segments takes it; a level is one part at unity, a pan two, `sides` left and right.
    */
   async hold(what, { section = "", sides = [""] } = {}) {
     if (this.side === "b") return; // what changes is A
@@ -222,7 +222,7 @@ export class Player extends EventTarget {
   async #grain(sample) {
     const mixer = this.#mixer();
     await Promise.all([this.#context.resume(), mixer.ready]);
-    const index = Math.floor(sample / this.manifest.pieceFrames);
+    const index = Math.floor(sample / this.manifest.segmentFrames);
     if (!(await this.#loaded(index))) return;
     const time = this.#context.currentTime + 0.01;
     mixer.fadeIn(0, time);
@@ -234,7 +234,7 @@ export class Player extends EventTarget {
       gain.gain.setValueAtTime(1, time + (GRAIN_S * 3) / 4);
       gain.gain.linearRampToValueAtTime(0, time + GRAIN_S);
       source.connect(gain).connect(mixer.lane(lane.id, this.manifest.headroom));
-      source.start(time, (sample - index * this.manifest.pieceFrames) / this.manifest.sampleRate, GRAIN_S);
+      source.start(time, (sample - index * this.manifest.segmentFrames) / this.manifest.sampleRate, GRAIN_S);
     }
     await new Promise((done) => setTimeout(done, GRAIN_S * 1000));
   }
@@ -250,7 +250,7 @@ export class Player extends EventTarget {
     this.isPlaying = true;
     this.isWaiting = true;
     this.#tell("state");
-    const first = nextStretch(this.#cursor, this.manifest.pieceFrames, this.manifest.stopSample, this.loop);
+    const first = nextStretch(this.#cursor, this.manifest.segmentFrames, this.manifest.stopSample, this.loop);
     if (!first || !(await this.#loaded(first.index))) return this.stop();
     if (run !== this.#run) return;
     this.#cursorTime = this.#context.currentTime + START_DELAY_S;
@@ -290,7 +290,7 @@ export class Player extends EventTarget {
     this.#cursorTime = current.time + current.seconds;
   }
 
-  /** Load one piece of every lane; say why if that fails. */
+  /** Load one segment of every lane; say why if that fails. */
   async #loaded(index) {
     try {
       await Promise.all(this.#lanes.map((lane) => this.store.load(lane, index)));
@@ -302,9 +302,9 @@ export class Player extends EventTarget {
   }
 
   async #fill(run) {
-    const { pieceFrames, stopSample } = this.manifest;
+    const { segmentFrames, stopSample } = this.manifest;
     while (this.#cursorTime < this.#context.currentTime + LOOK_AHEAD_S) {
-      const stretch = nextStretch(this.#cursor, pieceFrames, stopSample, this.loop);
+      const stretch = nextStretch(this.#cursor, segmentFrames, stopSample, this.loop);
       if (!stretch) {
         if (this.#context.currentTime > this.#cursorTime) this.#atEnd();
         return;
@@ -322,7 +322,7 @@ export class Player extends EventTarget {
     }
   }
 
-  /** Have the other side's pieces at hand, so that going over to it is heard at once. */
+  /** Have the other side's segments at hand, so that going over to it is heard at once. */
   async #loadOtherSide(index) {
     if (!this.compared) return;
     const list = await this.#lists.of(this.#query(this.side === "a" ? "b" : "a")).catch(() => null);
@@ -336,7 +336,7 @@ export class Player extends EventTarget {
     this.#tell("state");
   }
 
-  /** Let every lane play the pieces of the present list where they are others; a later call takes over from one at work. */
+  /** Let every lane play the segments of the present list where they are others; a later call takes over from one at work. */
   async #swapChanged() {
     const turn = ++this.#swaps;
     const isWanted = () => turn === this.#swaps && this.isPlaying;

@@ -1,4 +1,4 @@
-// What is scheduled: stretches of the song, one after another, and in each a voice for every lane. A voice whose piece
+// What is scheduled: stretches of the song, one after another, and in each a voice for every lane. A voice whose segment
 // has become another one is cross-faded while it plays.
 
 import { sampleAt } from "./timeline.js";
@@ -31,7 +31,7 @@ export class Schedule {
     return stretch ? (peaks[Math.floor((stretch.offset / rate + now - stretch.time) * 10)] ?? 0) : 0;
   }
 
-  /** Start every lane of a stretch at a context time; a list of pieces says their rate and headroom. */
+  /** Start every lane of a stretch at a context time; a list of segments says their rate and headroom. */
   async add(stretch, time, lanes, list) {
     const last = this.#stretches.at(-1);
     Object.assign(stretch, { time, seconds: (stretch.end - stretch.start) / list.sampleRate, voices: new Map(), isJump: !last || last.end !== stretch.start });
@@ -65,7 +65,7 @@ export class Schedule {
     stretch.voices.set(lane.id, { source, gain, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
   }
 
-  /** Cross-fade every voice whose lane has another piece there now, as long as that `isWanted`; it fails if one does not come. */
+  /** Cross-fade every voice whose lane has another segment there now, as long as that `isWanted`; it fails if one does not come. */
   async swap(lanes, list, isWanted) {
     const isAhead = (stretch) => stretch.time + stretch.seconds > this.#context.currentTime + 0.05;
     for (const stretch of this.#stretches.filter(isAhead)) {

@@ -1,13 +1,13 @@
-// Which stretches of the song follow each other, and how they fall into pieces. Pure.
+// Which stretches of the song follow each other, and how they fall into segments. Pure.
 
-/** Return the next stretch from `cursor`: one piece or less, ending at the loop's or the song's end. */
-export function nextStretch(cursor, pieceFrames, stop, loop) {
+/** Return the next stretch from `cursor`: one segment or less, ending at the loop's or the song's end. */
+export function nextStretch(cursor, segmentFrames, stop, loop) {
   const limit = loop && cursor < loop.end ? loop.end : stop;
   if (cursor >= limit) return null;
-  const index = Math.floor(cursor / pieceFrames);
-  const end = Math.min((index + 1) * pieceFrames, limit);
+  const index = Math.floor(cursor / segmentFrames);
+  const end = Math.min((index + 1) * segmentFrames, limit);
   const wraps = Boolean(loop) && end === loop.end;
-  return { index, start: cursor, end, offset: cursor - index * pieceFrames, wraps, next: wraps ? loop.start : end };
+  return { index, start: cursor, end, offset: cursor - index * segmentFrames, wraps, next: wraps ? loop.start : end };
 }
 
 /** Return the song's sample at a context time from the stretches that were scheduled. */

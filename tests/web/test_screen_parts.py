@@ -1,10 +1,10 @@
-"""What stands between core and templates: fields, pictures, looks."""
+"""What stands between core and templates: fields, pictures, styles."""
 
 from dataclasses import replace
 
 import pytest
 
-from hallweb.screens.common.charts import looks, section_strip, skyline
+from hallweb.screens.common.charts import feed_bars, section_strip, styles
 from hallweb.screens.returns.fields import FieldContext, field_groups
 from hallweb.screens.returns.time_axis import TimeAxis
 from highhall.plan import Plan, Return
@@ -26,20 +26,20 @@ def test_sections_are_drawn_to_scale_in_time() -> None:
 
 def test_instruments_keep_their_places_in_every_skyline() -> None:
     plan = make_plan()
-    plate, hall = (skyline(plan, return_) for return_ in plan.returns)
+    plate, hall = (feed_bars(plan, return_) for return_ in plan.returns)
     assert plate[0].x == hall[0].x  # the voice, first of the tracks, feeds both
     assert plate[0].title == "voice \N{MINUS SIGN}10.0 dB"
 
 
 def test_every_return_looks_different_and_plates_look_like_plates() -> None:
     returns = [replace(reverb_return(decay_s=1.0), id=f"r{i}") for i in range(6)]
-    given = looks(returns)
-    assert {look.glyph for look in given.values()} == {"hall"}
-    assert len({(look.tint, look.number) for look in given.values()}) == 6
+    given = styles(returns)
+    assert {style.glyph for style in given.values()} == {"hall"}
+    assert len({(style.tint, style.number) for style in given.values()}) == 6
     assert given["r0"].number == 0
     assert given["r1"].number == 2
     plate = Return(id="p", name="P", chain=(step_of_kind("reverb", "s", {"space": "plate", "decay_s": 1.0}),))
-    assert looks([plate])["p"].tint == "plate"
+    assert styles([plate])["p"].tint == "plate"
 
 
 def field_context(plan: Plan, **more: object) -> FieldContext:

@@ -15,7 +15,7 @@ import soundfile as sf
 
 from highhall.interchange.audio_files import content_hash, decoded_stem
 from highhall.interchange.sound_check import checked_sound
-from highhall.measure import estimate_tempo, material_of
+from highhall.measure import analysis_of, estimate_tempo
 
 STEMS, SECONDS, RATE = 16, 240, 44100
 
@@ -58,8 +58,8 @@ def main() -> None:
 
         def listen() -> None:
             for path in paths:
-                material = material_of(decoded_stem(path, RATE, folder / "a"), RATE)
-                levels.append((0.0, material.levels_db))
+                analysis = analysis_of(decoded_stem(path, RATE, folder / "a"), RATE)
+                levels.append((0.0, analysis.levels_db))
 
         spent += timed("listened to", listen)
         spent += timed("tempo estimated from all of them", lambda: estimate_tempo(levels))

@@ -49,7 +49,7 @@ def _run_heads(
         n = end
 
 
-def two_heads(turns: Coefficients, start: int, stop: int, sweep: float) -> tuple[Coefficients, Signal]:
+def shifting_heads(turns: Coefficients, start: int, stop: int, sweep: float) -> tuple[Coefficients, Signal]:
     """Return the heads' delays about their middle and their shares, (2, frames), between two samples.
 
     turns: how many sweeps have passed at the edges of the cells between them, as `cell_edges` says; between edges they

@@ -7,10 +7,10 @@ from django.http import HttpRequest, QueryDict
 
 from highhall.plan import Plan, ReturnTarget, SendTarget, Target
 from highhall.plan.edits.moves import NEW_RAMP
-from highhall.plan.listening import alone, only_feed, only_output, only_track, without_tone
+from highhall.plan.isolation import alone, only_feed, only_output, only_track, without_tone
 from highhall.plan.order import reached_returns
 from highhall.render import DRY
-from highhall.render.pieces import lanes_of
+from highhall.render.segments import lanes_of
 
 _LONGEST_NUMBER = 11
 _SIDES = {"left": -1.0, "right": 1.0}
@@ -81,7 +81,7 @@ class Held:
 
 
 @dataclass(frozen=True, slots=True)
-class Hearing:
+class Monitoring:
     """How a plan is heard.
 
     alone: the tracks that are heard, with what they feed; none is the whole song. plain: the return that is heard
@@ -96,7 +96,7 @@ class Hearing:
     held: Held | None = None
 
     @classmethod
-    def of(cls, request: HttpRequest) -> "Hearing":
+    def of(cls, request: HttpRequest) -> "Monitoring":
         """Return what an address asks for; what it does not say, or not well, is as it is."""
         said = request.GET
         return cls(
@@ -142,7 +142,7 @@ class Hearing:
         return min((end for end in ends if end is not None), default=None)
 
 
-AS_IT_IS = Hearing()
+AS_IT_IS = Monitoring()
 
 
 def _sample(text: str) -> int | None:

@@ -13,20 +13,20 @@ from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic, models, overload, register_model
 
-Lanes: TypeAlias = Any
+Vector: TypeAlias = Any
 """Several numbers at once, as a kernel sees them: numba knows of which kind and how many."""
 
 COUNT = 16
-"""Lanes of float32 that `load` reads and `store` writes."""
+"""Vector of float32 that `load` reads and `store` writes."""
 
 _ELEMENTS = {types.float32: ir.FloatType(), types.float64: ir.DoubleType()}
 _INDEX = ir.IntType(64)
 
 
-class _LanesType(types.Type):
+class _VectorType(types.Type):
     def __init__(self, element: types.Float, count: int) -> None:
         self.element, self.count = element, count
-        super().__init__(f"Lanes({count} x {element})")
+        super().__init__(f"Vector({count} x {element})")
 
     @property
     def vector(self) -> ir.VectorType:
@@ -38,27 +38,27 @@ def _in_kernels(make: Callable[..., Any]) -> Any:
     return intrinsic(make)
 
 
-_NUMBERS = _LanesType(types.float32, COUNT)
-_SIDES = _LanesType(types.float64, 2)
+_NUMBERS = _VectorType(types.float32, COUNT)
+_SIDES = _VectorType(types.float64, 2)
 
 
-@register_model(_LanesType)
-class _LanesModel(models.PrimitiveModel):
-    def __init__(self, manager: Any, front_end_type: _LanesType) -> None:
+@register_model(_VectorType)
+class _VectorModel(models.PrimitiveModel):
+    def __init__(self, manager: Any, front_end_type: _VectorType) -> None:
         super().__init__(manager, front_end_type, front_end_type.vector)
 
 
-def _filled(builder: Any, lanes: _LanesType, numbers: Sequence[Any]) -> Any:
+def _filled(builder: Any, lanes: _VectorType, numbers: Sequence[Any]) -> Any:
     vector = ir.Constant(lanes.vector, ir.Undefined)
     for index, number in enumerate(numbers):
         vector = builder.insert_element(vector, number, ir.Constant(_INDEX, index))
     return vector
 
 
-def _act_lane_by_lane(operation: Callable[[Any, Any], Any], instruction: str) -> None:
+def _act_on_each(operation: Callable[[Any, Any], Any], instruction: str) -> None:
     @_in_kernels
     def act(_typing: Any, first: Any, second: Any) -> Any:
-        lanes = first if isinstance(first, _LanesType) else second
+        lanes = first if isinstance(first, _VectorType) else second
 
         def generate(context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
             def vector(kind: Any, value: Any) -> Any:
@@ -73,16 +73,16 @@ def _act_lane_by_lane(operation: Callable[[Any, Any], Any], instruction: str) ->
         return lanes(first, second), generate
 
     @overload(operation)
-    def on_lanes(first, second):
+    def on_vectors(first, second):
         kinds = {first, second} - {k for k in (first, second) if isinstance(k, types.Number)}
-        if len(kinds) == 1 and isinstance(kinds.pop(), _LanesType):
+        if len(kinds) == 1 and isinstance(kinds.pop(), _VectorType):
             return lambda first, second: act(first, second)
         return None
 
 
-_act_lane_by_lane(operator.add, "fadd")
-_act_lane_by_lane(operator.sub, "fsub")
-_act_lane_by_lane(operator.mul, "fmul")
+_act_on_each(operator.add, "fadd")
+_act_on_each(operator.sub, "fsub")
+_act_on_each(operator.mul, "fmul")
 
 
 @_in_kernels

@@ -1,9 +1,9 @@
-// Lists of pieces; and pieces, fetched and decoded. Keeps the last ones by key, so that equal keys are fetched once.
+// Lists of segments; and segments, fetched and decoded. Keeps the last ones by key, so that equal keys are fetched once.
 
 const KEPT = 240;
 
-/** Lists of pieces by what is to be heard, each asked for once until the plan changes. */
-export class PieceLists {
+/** Lists of segments by what is to be heard, each asked for once until the plan changes. */
+export class SegmentLists {
   #url;
   #lists = new Map();
 
@@ -21,7 +21,7 @@ export class PieceLists {
     const key = query.toString();
     if (!this.#lists.has(key)) {
       const list = fetch(key ? `${this.#url}?${key}` : this.#url).then((response) => {
-        if (!response.ok) throw new Error(`the list of pieces did not come (${response.status})`);
+        if (!response.ok) throw new Error(`the list of segments did not come (${response.status})`);
         return response.json();
       });
       list.catch(() => this.#lists.delete(key));
@@ -31,7 +31,7 @@ export class PieceLists {
   }
 }
 
-export class PieceStore {
+export class SegmentStore {
   #context;
   #buffers = new Map();
 
@@ -39,7 +39,7 @@ export class PieceStore {
     this.#context = context;
   }
 
-  /** Return a promise of the piece's AudioBuffer; its `fedPeaks` are what the lane's return is fed, ten a second. */
+  /** Return a promise of the segment's AudioBuffer; its `fedPeaks` are what the lane's return is fed, ten a second. */
   load(lane, index) {
     const key = lane.keys[index];
     let promise = this.#buffers.get(key);
@@ -54,7 +54,7 @@ export class PieceStore {
 
   async #fetch(url) {
     const response = await fetch(url);
-    if (!response.ok) throw new Error(response.status === 422 ? await response.text() : `piece ${response.status}`);
+    if (!response.ok) throw new Error(response.status === 422 ? await response.text() : `segment ${response.status}`);
     const buffer = await this.#context.decodeAudioData(await response.arrayBuffer());
     buffer.fedPeaks = (response.headers.get("Fed-Peaks") || "").split(",").filter(Boolean).map(Number);
     return buffer;

@@ -1,4 +1,4 @@
-"""Pieces against the exact print, through edits chosen at random: kept pieces too are right wherever their key is the same."""
+"""Segments against the exact print, through edits chosen at random: kept segments too are right wherever their key is the same."""
 
 from collections.abc import Callable
 
@@ -10,16 +10,16 @@ from highhall.errors import CoreError
 from highhall.plan import Plan, SendTarget, StepTarget, plan_from_document
 from highhall.plan.edits import remove_send, set_return, set_section_value, set_send, set_step, set_tracks
 from highhall.render import DRY, Engine
-from highhall.render.pieces import LanePieces, PieceRenderer, lanes_of, piece_frames
+from highhall.render.segments import LaneSegments, SegmentRenderer, lanes_of, segment_frames
 from highhall.timing import NoteValue
 from tests.core.plans import make_document, make_stems
 
-PIECES = 4
+SEGMENTS = 4
 BELOW_100_DB = 10 ** (-100 / 20)
 
 
 def wide_plan() -> Plan:
-    """Every way in which a piece can depend on what was before: tails, loops, wandering, moves, keys, returns into returns."""
+    """Every way in which a segment can depend on what was before: tails, loops, wandering, moves, keys, returns into returns."""
     document = make_document(bars=4)
     chains = {
         "room": [
@@ -84,21 +84,21 @@ edits = st.one_of(
 
 @settings(derandomize=True, max_examples=6, deadline=None)
 @given(st.lists(edits, min_size=1, max_size=4), st.data())
-def test_pieces_agree_with_the_print_through_edits(made: list[Callable[[Plan], Plan]], data: st.DataObject) -> None:
-    renderer, store = PieceRenderer(kept=12), {}
+def test_segments_agree_with_the_print_through_edits(made: list[Callable[[Plan], Plan]], data: st.DataObject) -> None:
+    renderer, store = SegmentRenderer(kept=12), {}
     plan = START
     for edit in [lambda plan: plan, *made]:
         try:
             plan = edit(plan)
         except (CoreError, KeyError):  # the send is not there: no edit
             continue
-        block = Engine(plan, STEMS).advance(PIECES * piece_frames(plan))
+        block = Engine(plan, STEMS).advance(SEGMENTS * segment_frames(plan))
         for lane in data.draw(st.lists(st.sampled_from(lanes_of(plan)), min_size=2, max_size=3, unique=True)):
-            pieces = LanePieces(plan, lane, HASHES)
+            segments = LaneSegments(plan, lane, HASHES)
             printed = block.dry if lane == DRY else block.returns[lane]
-            for index in data.draw(st.lists(st.integers(0, PIECES - 1), min_size=1, max_size=2, unique=True)):
-                key = pieces.key(index)
+            for index in data.draw(st.lists(st.integers(0, SEGMENTS - 1), min_size=1, max_size=2, unique=True)):
+                key = segments.key(index)
                 if key not in store:
-                    store[key] = renderer.render(pieces, STEMS, index).sound
-                expected = printed[:, index * pieces.frames : (index + 1) * pieces.frames]
+                    store[key] = renderer.render(segments, STEMS, index).sound
+                expected = printed[:, index * segments.frames : (index + 1) * segments.frames]
                 assert np.abs(store[key] - expected).max() < BELOW_100_DB, (lane, index)

@@ -1,10 +1,10 @@
-"""Lanes against numpy: what is worked out side by side is what is worked out one by one."""
+"""Vector against numpy: what is worked out side by side is what is worked out one by one."""
 
 import numpy as np
 import pytest
 from numba import njit
 
-from highhall.effects.lanes import COUNT, load, side_of, sides, store, transpose
+from highhall.effects.vectors import COUNT, load, side_of, sides, store, transpose
 
 
 @njit

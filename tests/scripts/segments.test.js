@@ -1,9 +1,9 @@
-// node --test: the store of decoded pieces, with a stand-in for the network and the decoder.
+// node --test: the store of decoded segments, with a stand-in for the network and the decoder.
 
 import assert from "node:assert/strict";
 import { beforeEach, test } from "node:test";
 
-import { PieceStore } from "../../src/hallweb/screens/common/static/common/js/pieces.js";
+import { SegmentStore } from "../../src/hallweb/screens/common/static/common/js/segments.js";
 
 const lane = { id: "hall", keys: ["k0", "k1", "k0"], url: "/p/hall/INDEX-KEY.flac" };
 let asked;
@@ -20,22 +20,22 @@ beforeEach(() => {
 
 const context = { decodeAudioData: async (data) => ({ decoded: data }) };
 
-test("a piece is fetched by lane, index and key", async () => {
-  const buffer = await new PieceStore(context).load(lane, 1);
+test("a segment is fetched by lane, index and key", async () => {
+  const buffer = await new SegmentStore(context).load(lane, 1);
   assert.deepEqual(asked, ["/p/hall/1-k1.flac"]);
   assert.equal(buffer.decoded, "/p/hall/1-k1.flac");
   assert.deepEqual(buffer.fedPeaks, [0.5, 1.25]);
 });
 
 test("equal keys are fetched once, even at the same time", async () => {
-  const store = new PieceStore(context);
+  const store = new SegmentStore(context);
   const [first, second] = await Promise.all([store.load(lane, 0), store.load(lane, 2)]);
   assert.equal(first, second);
   assert.equal(asked.length, 1);
 });
 
 test("a failure is told in the server's words and tried again", async () => {
-  const store = new PieceStore(context);
+  const store = new SegmentStore(context);
   status = 422;
   await assert.rejects(store.load(lane, 0), /a stem is missing/);
   status = 200;

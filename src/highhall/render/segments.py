@@ -1,7 +1,7 @@
-"""Pieces: stretches of two seconds of one lane (dry, or one return), as they reach main.
+"""Segments: stretches of two seconds of one lane (dry, or one return), as they reach main.
 
-A piece's key is the hash of all that can be heard in it: every value of the lane's effects, those that nobody has set
-too; its feeds as curves over the piece and the tail before it; the tempo map in seconds; the stems' contents; and the
+A segment's key is the hash of all that can be heard in it: every value of the lane's effects, those that nobody has set
+too; its feeds as curves over the segment and the tail before it; the tempo map in seconds; the stems' contents; and the
 engine's version. So an edit at bar 40 leaves the keys of bars 1 to 39 as they are, and equal keys mean equal sound.
 """
 
@@ -25,7 +25,7 @@ from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
 
-PIECE_S = 2
+SEGMENT_S = 2
 _ENGINE_FOLDERS = ("timing", "wording", "plan", "interchange", "curves", "effects", "render")
 _LIBRARIES = ("numpy", "numba", "scipy", "soxr", "soundfile")
 
@@ -48,9 +48,9 @@ _PRE_ROLL_FRAMES = 32768
 _LONGEST_TAIL_S = 60.0
 
 
-def piece_frames(plan: Plan) -> int:
-    """Return the length of every piece in samples."""
-    return PIECE_S * plan.song.sample_rate
+def segment_frames(plan: Plan) -> int:
+    """Return the length of every segment in samples."""
+    return SEGMENT_S * plan.song.sample_rate
 
 
 def lanes_of(plan: Plan) -> tuple[str, ...]:
@@ -59,7 +59,7 @@ def lanes_of(plan: Plan) -> tuple[str, ...]:
 
 
 def _leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:
-    """Return how long before a piece of a lane each return that reaches it has to run, in seconds; the lane itself too.
+    """Return how long before a segment of a lane each return that reaches it has to run, in seconds; the lane itself too.
 
     A return that feeds others has to run as long before them as it rings itself.
     """
@@ -78,8 +78,8 @@ def _hashed(*facts: object) -> str:
     return hashlib.sha256(repr(facts).encode()).hexdigest()
 
 
-class LanePieces:
-    """The pieces of one lane of a plan: `frames` long each; `memory` is how far back the lane listens, in samples.
+class LaneSegments:
+    """The segments of one lane of a plan: `frames` long each; `memory` is how far back the lane listens, in samples.
 
     Parameters
     ----------
@@ -97,7 +97,7 @@ class LanePieces:
         tracks_end: int | None = None,
     ) -> None:
         self.plan, self.lane, self._hashes, self.tracks_end = plan, lane, hashes, tracks_end
-        self.frames = piece_frames(plan)
+        self.frames = segment_frames(plan)
         self._keys: dict[int, str] = {}
         leads = _leads_s(plan, lane, responses)
         self.leads = {return_id: round(seconds * plan.song.sample_rate) for return_id, seconds in leads.items()}
@@ -133,7 +133,7 @@ class LanePieces:
         return min(seconds * 60 / 110, _LONGEST_TAIL_S)
 
     def key(self, index: int) -> str:
-        """Return the key of piece `index`, a hash in hex."""
+        """Return the key of segment `index`, a hash in hex."""
         if index not in self._keys:
             self._keys[index] = self._key(index)
         return self._keys[index]
@@ -183,8 +183,8 @@ class LanePieces:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Piece:
-    """A piece's sound, (2, frames), and the peak of what its return is fed in every tenth of a second; empty for dry."""
+class Segment:
+    """A segment's sound, (2, frames), and the peak of what its return is fed in every tenth of a second; empty for dry."""
 
     sound: Signal
     fed_peaks: NDArray[np.float32]
@@ -196,13 +196,13 @@ def _peaks(fed: Signal, sample_rate: int) -> NDArray[np.float32]:
     return np.maximum.reduceat(levels, range(0, len(levels), hop))
 
 
-class PieceRenderer:
-    """Renders pieces, and goes on from the piece before where that was rendered not long ago.
+class SegmentRenderer:
+    """Renders segments, and goes on from the segment before where that was rendered not long ago.
 
-    Engines are held under the key of the piece they would render next: an equal key means an equal past as
+    Engines are held under the key of the segment they would render next: an equal key means an equal past as
     far as the lane listens, so an engine may serve another revision of the plan.
 
-    Otherwise a piece starts from silence after a pre-roll as long as the lane listens back (to -110 dB), so
+    Otherwise a segment starts from silence after a pre-roll as long as the lane listens back (to -110 dB), so
     it agrees with the whole song's render to below -100 dB. `kept` engines are held, each with the state of
     its effects (some MiB); the least recently used goes first. Safe to use from several threads.
     """
@@ -212,24 +212,24 @@ class PieceRenderer:
         self._guard = threading.Lock()
         self._engines: OrderedDict[str, Engine] = OrderedDict()
 
-    def render(self, pieces: LanePieces, stems: Stems, index: int) -> Piece:
-        """Return piece `index`."""
-        start = index * pieces.frames
+    def render(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
+        """Return segment `index`."""
+        start = index * segments.frames
         with self._guard:
-            engine = self._engines.pop(pieces.key(index), None)
+            engine = self._engines.pop(segments.key(index), None)
         if engine is None:
-            first = max(start - pieces.memory, 0)
-            starts = {return_id: start - lead for return_id, lead in pieces.leads.items()}
-            engine = Engine(pieces.plan, stems, start_sample=first, lanes={pieces.lane}, starts=starts)
-        engine.tracks_end = pieces.tracks_end
+            first = max(start - segments.memory, 0)
+            starts = {return_id: start - lead for return_id, lead in segments.leads.items()}
+            engine = Engine(segments.plan, stems, start_sample=first, lanes={segments.lane}, starts=starts)
+        engine.tracks_end = segments.tracks_end
         while engine.position < start:
             engine.advance(min(_PRE_ROLL_FRAMES, start - engine.position))
-        block = engine.advance(pieces.frames)
+        block = engine.advance(segments.frames)
         engine.rest()
         with self._guard:
-            self._engines[pieces.key(index + 1)] = engine
+            self._engines[segments.key(index + 1)] = engine
             while len(self._engines) > self._kept:
                 self._engines.popitem(last=False)
-        if pieces.lane == DRY:
-            return Piece(block.dry, np.zeros(0, np.float32))
-        return Piece(block.returns[pieces.lane], _peaks(block.fed[pieces.lane], pieces.plan.song.sample_rate))
+        if segments.lane == DRY:
+            return Segment(block.dry, np.zeros(0, np.float32))
+        return Segment(block.returns[segments.lane], _peaks(block.fed[segments.lane], segments.plan.song.sample_rate))

@@ -31,7 +31,7 @@ Series = NDArray[np.float32]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Material:
+class StemAnalysis:
     """Facts of one stem. Magnitudes are linear; series run from the stem's start.
 
     Parameters
@@ -116,7 +116,7 @@ class Material:
         return cls(**{name: value if value.ndim else value.item() for name, value in values.items()})
 
 
-def material_of(samples: Samples, sample_rate: int) -> Material:
+def analysis_of(samples: Samples, sample_rate: int) -> StemAnalysis:
     """Listen to a stem, (1 or 2, frames), from end to end."""
     listener = _Listener(samples.shape[0], sample_rate)
     size = _BLOCK_S * sample_rate
@@ -125,7 +125,7 @@ def material_of(samples: Samples, sample_rate: int) -> Material:
     levels, peaks, k_power, products, band_power = listener.series()
     peak = float(peaks.max(initial=0.0))
     found = estimate_reverberance(band_power)
-    return Material(
+    return StemAnalysis(
         sample_rate=sample_rate,
         frames=samples.shape[1],
         channels=samples.shape[0],

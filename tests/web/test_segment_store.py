@@ -1,15 +1,15 @@
-"""Pieces on disk: whole, checked, in bounded room."""
+"""Segments on disk: whole, checked, in bounded room."""
 
 import os
 
 import pytest
 
-from hallweb.audition.store import PieceStore
+from hallweb.audition.store import SegmentStore
 
 
 @pytest.fixture
 def folder(tmp_path):
-    return tmp_path / "pieces"
+    return tmp_path / "segments"
 
 
 def used_at(folder, key: str, seconds: int) -> None:
@@ -17,14 +17,14 @@ def used_at(folder, key: str, seconds: int) -> None:
 
 
 def test_what_was_written_is_read_by_any_store_of_the_folder(folder) -> None:
-    PieceStore(folder, 1000).write("abcd", b"sound")
-    assert PieceStore(folder, 1000).read("abcd") == b"sound"
-    assert PieceStore(folder, 1000).read("abce") is None
+    SegmentStore(folder, 1000).write("abcd", b"sound")
+    assert SegmentStore(folder, 1000).read("abcd") == b"sound"
+    assert SegmentStore(folder, 1000).read("abce") is None
 
 
 @pytest.mark.parametrize("damage", [lambda b: b[:-1], lambda b: b"X" + b[1:], lambda _: b"", lambda b: b + b"more"])
 def test_a_file_that_was_damaged_is_as_good_as_not_there(folder, damage) -> None:
-    store = PieceStore(folder, 1000)
+    store = SegmentStore(folder, 1000)
     store.write("abcd", b"sound")
     path = folder / "ab" / "abcd.flac"
     path.write_bytes(damage(path.read_bytes()))
@@ -33,7 +33,7 @@ def test_a_file_that_was_damaged_is_as_good_as_not_there(folder, damage) -> None
 
 
 def test_what_was_heard_least_recently_makes_room(folder) -> None:
-    store = PieceStore(folder, 1000)
+    store = SegmentStore(folder, 1000)
     for number in range(8):
         store.write(f"k{number}", bytes(96))
         used_at(folder, f"k{number}", 1000 + number)
@@ -51,7 +51,7 @@ def test_nothing_is_left_of_a_write_that_broke_off(folder, monkeypatch) -> None:
     def break_off(*_args: object) -> None:
         raise OSError(28, "No space left on device")
 
-    store = PieceStore(folder, 1000)
+    store = SegmentStore(folder, 1000)
     monkeypatch.setattr("pathlib.Path.write_bytes", break_off)
     with pytest.raises(OSError, match="No space"):
         store.write("abcd", b"sound")

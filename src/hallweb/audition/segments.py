@@ -1,0 +1,154 @@
+"""Segments of a revision: rendered when first asked for, kept under what they depend on."""
+
+import io
+import logging
+import struct
+import threading
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from weakref import WeakValueDictionary
+
+import numpy as np
+import soundfile as sf
+from django.conf import settings
+
+from hallweb.audition.monitoring import AS_IT_IS, Monitoring
+from hallweb.audition.store import SegmentStore
+from hallweb.songs.files import segments_folder
+from hallweb.songs.models import Revision
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.sounds import SongSounds, open_responses, open_stems, song_sounds
+from highhall.plan import Plan
+from highhall.plan.isolation import only_lane
+from highhall.plan.order import feeding_returns
+from highhall.render import DRY
+from highhall.render.segments import LaneSegments, SegmentRenderer
+
+_logger = logging.getLogger(__name__)
+
+HEADROOM = 8.0
+"""Segments are written at 1/8, since a lane may pass full scale before it is summed."""
+
+KEY_LENGTH = 32
+
+
+class UnknownSegmentError(LookupError):
+    """No revision of the song has such a segment."""
+
+
+@lru_cache(maxsize=32)
+def heard_plan(revision_id: int, monitoring: Monitoring) -> Plan:
+    """Return a revision's plan as it is heard."""
+    return monitoring.heard(plan_of(revision_id))
+
+
+@lru_cache(maxsize=1024)
+def lane_segments(sounds: SongSounds, revision_id: int, lane: str, monitoring: Monitoring = AS_IT_IS) -> LaneSegments:
+    """Return the segments of one lane of a revision: those of an earlier one, where nothing that it hears has changed."""
+    whole = heard_plan(revision_id, monitoring)
+    plan = only_lane(whole, frozenset() if lane == DRY else feeding_returns(whole, lane))
+    tracks_end = monitoring.tracks_end_in(lane)
+    key = (sounds, lane, tracks_end, repr(plan))
+    segments = _segments.get(key)
+    if segments is None:
+        responses = open_responses(sounds, plan.song.sample_rate)
+        segments = _segments[key] = LaneSegments(plan, lane, sounds.hashes, responses, tracks_end=tracks_end)
+    return segments
+
+
+_segments: WeakValueDictionary[tuple[SongSounds, str, int | None, str], LaneSegments] = WeakValueDictionary()
+
+
+class _Lock:
+    """A lock that can be held by weak reference."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+
+    def __enter__(self) -> None:
+        self._lock.acquire()
+
+    def __exit__(self, *_: object) -> None:
+        self._lock.release()
+
+
+class _Locks:
+    """One lock a key, so that two requests do not render the same segment."""
+
+    def __init__(self) -> None:
+        self._guard = threading.Lock()
+        self._locks: WeakValueDictionary[str, _Lock] = WeakValueDictionary()
+
+    def of(self, key: str) -> _Lock:
+        with self._guard:
+            return self._locks.setdefault(key, _Lock())
+
+
+_locks = _Locks()
+_renderer = SegmentRenderer(kept=64)
+
+
+@lru_cache(maxsize=8)
+def _store(folder: Path) -> SegmentStore:
+    return SegmentStore(folder, settings.SEGMENTS_LIMIT_BYTES)
+
+
+@dataclass(frozen=True, slots=True)
+class KeptSegment:
+    """A segment as it is kept: its sound as FLAC, and what its return is fed, a peak in every tenth of a second."""
+
+    flac: bytes
+    fed_peaks: tuple[float, ...]
+
+    @classmethod
+    def of(cls, content: bytes) -> "KeptSegment":
+        """Read what `content` has written."""
+        count = content[0]
+        return cls(content[1 + 4 * count :], struct.unpack_from(f"<{count}f", content, 1))
+
+    @property
+    def content(self) -> bytes:
+        """How it lies in the store: a count, as many 32-bit floats, FLAC."""
+        count = len(self.fed_peaks)
+        return struct.pack(f"<B{count}f", count, *self.fed_peaks) + self.flac
+
+
+def segment_sound(
+    song_id: int, revision: Revision, lane: str, index: int, key: str, monitoring: Monitoring = AS_IT_IS
+) -> KeptSegment:
+    """Return a segment, rendering it if it is not there yet.
+
+    Raises
+    ------
+    UnknownSegmentError
+        If the key is not that of this segment in this revision.
+    """
+    sounds = song_sounds(song_id)
+    segments = lane_segments(sounds, revision.pk, lane, monitoring)
+    if segments.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
+        raise UnknownSegmentError(key)
+    store = _store(segments_folder())
+    with _locks.of(key):
+        content = store.read(key)
+        if content is not None:
+            return KeptSegment.of(content)
+        rate = segments.plan.song.sample_rate
+        made = _renderer.render(segments, open_stems(sounds, rate), index)
+        segment = KeptSegment(_as_flac(made.sound, rate), tuple(float(peak) for peak in made.fed_peaks))
+        _keep(store, key, segment.content)
+    return segment
+
+
+def _keep(store: SegmentStore, key: str, sound: bytes) -> None:
+    """Store a segment; on a full disk it is heard all the same, and rendered again next time."""
+    try:
+        store.write(key, sound)
+    except OSError as error:
+        _logger.warning("a segment could not be stored: %s", error)
+
+
+def _as_flac(samples: np.ndarray, sample_rate: int) -> bytes:
+    file = io.BytesIO()
+    sf.write(file, np.clip(samples.T / HEADROOM, -1, 1), sample_rate, subtype="PCM_24", format="FLAC")
+    return file.getvalue()
