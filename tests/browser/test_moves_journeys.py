@@ -206,6 +206,8 @@ def test_a_value_gets_a_row_and_the_song_is_seen_at_a_glance(moves, song) -> Non
     revision(page, 2)
     expect(row).to_contain_text("2.5")
     page.get_by_label("by", exact=True).select_option("the song at a glance")
-    expect(page.get_by_role("row", name=re.compile("All, measured"))).to_contain_text(re.compile("LUFS.*LUFS"))
+    expect(page.get_by_role("row", name=re.compile("All, measured"))).to_contain_text(
+        re.compile("LUFS.*LUFS", re.DOTALL)
+    )
     page.get_by_role("link", name="voice").click()
     expect(page.locator("[data-move-row]")).to_have_count(2)
