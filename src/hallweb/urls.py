@@ -5,6 +5,5 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("hallweb.screens.urls")),
     path("", include("hallweb.audition.urls")),
-    path("", include("hallweb.screens.handoff.urls")),
     path("accounts/", include("hallweb.accounts.urls")),
 ]

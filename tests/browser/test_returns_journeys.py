@@ -181,12 +181,12 @@ def test_starting_points_are_stepped_through_by_arrow_keys_and_one_is_kept(desk,
     expect(desk.locator("#try-slow-sheet")).to_have_attribute("aria-pressed", "true")
     wait_until(desk, "document.activeElement.id === 'try-slow-sheet'")
     assert stored_plan(song).return_("plate").chain[0].number("decay_s") == 2.4
-    desk.get_by_role("button", name="Keep it", exact=True).click()
+    desk.get_by_role("button", name="Save it", exact=True).click()
     desk.get_by_role("textbox", name="as").fill("My sheet")
-    desk.locator(".keep-form").get_by_role("button", name="Keep it").click()
-    expect(desk.get_by_text("Kept My sheet.")).to_be_visible()
-    desk.get_by_role("link", name="Sets").click()
-    desk.get_by_role("button", name="Take My sheet").click()
+    desk.locator(".save-form").get_by_role("button", name="Save it").click()
+    expect(desk.get_by_text("Saved My sheet.")).to_be_visible()
+    desk.get_by_role("link", name="Presets").click()
+    desk.get_by_role("button", name="Apply My sheet").click()
     expect(desk.get_by_role("region", name="plate 2", exact=True)).to_be_visible()
 
 

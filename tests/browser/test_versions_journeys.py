@@ -13,7 +13,7 @@ MATCH = "Math.abs(20 * Math.log10(window.highHall.player.mixer.match.gain.value)
 def keep_and_change(desk) -> None:
     """Keep a version, then make the hall 12 dB louder; compare with what was kept."""
     desk.keyboard.press("v")
-    desk.get_by_label("Keep A as").fill("Drier")
+    desk.get_by_label("Save A as").fill("Drier")
     desk.keyboard.press("Enter")
     expect(desk.get_by_text("as it is now")).to_be_visible()
     desk.get_by_role("navigation").get_by_role("link", name="Sends").click()

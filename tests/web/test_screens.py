@@ -47,7 +47,7 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
         ("returns:add-return", []), ("returns:set-return", ["hall"]), ("returns:change-return", ["hall"]), ("returns:add-band", ["hall"]),
         ("returns:add-step", ["hall"]), ("returns:change-step", ["hall"]), ("returns:swap-sides", ["hall"]), ("returns:try-start", ["hall"]),
         ("returns:feed-on", ["hall"]), ("returns:preview-return", ["hall"]), ("returns:set-group-tone", ["band"]), ("returns:preview-group", ["band"]),
-        ("returns:keep-set", []), ("returns:take-set", []), ("returns:bring-in-set", []), ("returns:add-response", []),
+        ("returns:save-preset", []), ("returns:apply-preset", []), ("returns:import-preset", []), ("returns:add-response", []),
         ("returns:remove-band", ["hall"]), ("sends:set-send", []), ("sends:set-many-sends", []), ("history:undo", []), ("history:redo", []), ("handoff:print", []),
     ],
 )  # fmt: skip

@@ -13,7 +13,7 @@ from hallweb.analysis.stems import analyse, is_analysed
 from hallweb.songs.models import Stem
 
 
-@app.task(name="analyse-stem", retry=RetryStrategy(max_attempts=3, wait=2))
+@app.task(name="analyse-stem", aliases=["measure-stem"], retry=RetryStrategy(max_attempts=3, wait=2))
 def analyse_stem(stem_id: int, sample_rate: int) -> None:
     """Listen to one stem; see `hallweb.songs.analysis.measure`."""
     try:

@@ -117,13 +117,13 @@ class ImpulseResponse(models.Model):
         return self.path
 
 
-class KeptSet(models.Model):
-    """Returns that a user has kept under a name, as the document of a set.
+class Preset(models.Model):
+    """Returns that a user has saved under a name, as the document of a set.
 
     `responses` are the content hashes, by path, of the impulse responses that its steps ask for.
     """
 
-    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="kept_sets")
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="presets")
     name = models.CharField(max_length=120)
     document = models.JSONField()
     responses = models.JSONField(default=dict)
@@ -131,7 +131,7 @@ class KeptSet(models.Model):
 
     class Meta:
         ordering = ["name", "pk"]
-        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="kept_set_name_unique")]
+        constraints = [models.UniqueConstraint(fields=["owner", "name"], name="preset_name_unique")]
 
     def __str__(self) -> str:
         return self.name

@@ -1,4 +1,4 @@
-"""Sets of returns that a user keeps: stored, taken into songs, with the impulse responses that they ask for."""
+"""Presets: returns that a user has saved, with the impulse responses that they need, to apply to any song."""
 
 import shutil
 from collections.abc import Callable, Iterator
@@ -10,7 +10,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 
 from hallweb.songs.files import song_folder
-from hallweb.songs.models import KeptSet, Song
+from hallweb.songs.models import Preset, Song
 from hallweb.songs.responses import add_file, provide_response, shipped_paths
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import written_whole
@@ -19,39 +19,39 @@ from highhall.plan.sets import ReturnSet, set_document, set_from_document
 
 
 class NameTakenError(CoreError):
-    """The user has kept a set under that name already."""
+    """The user has a preset of that name already."""
 
 
-def keep_set(owner: User, kept: ReturnSet, song: Song | None = None) -> KeptSet:
-    """Keep a set under its name, with the files of a song's impulse responses that it asks for.
+def save_preset(owner: User, kept: ReturnSet, song: Song | None = None) -> Preset:
+    """Save returns under their name, with the files of the impulse responses that they need.
 
     Raises
     ------
     NameTakenError
-        If the user has a set of that name.
+        If the user has a preset of that name.
     CoreError
-        If it asks for a response that neither ships nor is the song's.
+        If they need a response that neither ships nor is the song's.
     """
-    if KeptSet.objects.filter(owner=owner, name=kept.name).exists():
+    if Preset.objects.filter(owner=owner, name=kept.name).exists():
         raise NameTakenError(
-            f'you have kept a set called "{kept.name}" already; choose another name, or remove that one first'
+            f'you have a preset called "{kept.name}" already; choose another name, or remove that one first'
         )
     own = dict(song.responses.values_list("path", "content_hash")) if song else {}
     hashes = {}
-    for path in _asked_for(kept):
+    for path in _needed_responses(kept):
         if path in shipped_paths():
             continue
         if song is None or path not in own:
             raise CoreError(
-                f'the set asks for the impulse response "{path}", which is not here; bring it into a song and keep the set from there'
+                f'the preset needs the impulse response "{path}", which is not here; add it to a song and save the preset from there'
             )
         hashes[path] = own[path]
-        _store(song_folder(song.pk) / path, _kept_file(own[path], path))
-    return KeptSet.objects.create(owner=owner, name=kept.name, document=set_document(kept), responses=hashes)
+        _store(song_folder(song.pk) / path, _preset_file(own[path], path))
+    return Preset.objects.create(owner=owner, name=kept.name, document=set_document(kept), responses=hashes)
 
 
-def taken_set(row: KeptSet, song: Song) -> ReturnSet:
-    """Return a kept set for a song, its impulse responses brought in under paths that are free there.
+def preset_for(row: Preset, song: Song) -> ReturnSet:
+    """Return a preset's returns for a song, their impulse responses added to it under free paths.
 
     Raises
     ------
@@ -66,17 +66,17 @@ def taken_set(row: KeptSet, song: Song) -> ReturnSet:
         else:
             renamed[path] = str(PurePath(path).with_stem(f"{PurePath(path).stem}-{content[:8]}"))
         if renamed[path] not in own:
-            add_file(song, renamed[path], _kept_file(content, path))
+            add_file(song, renamed[path], _preset_file(content, path))
     return _with_steps(set_from_document(row.document), lambda step: _renamed(step, renamed))
 
 
 def provide_shipped(kept: ReturnSet, song: Song) -> None:
-    """Bring the shipped impulse responses that a set asks for into a song."""
-    for path in _asked_for(kept):
+    """Add the shipped impulse responses that a preset needs to a song."""
+    for path in _needed_responses(kept):
         provide_response(song, path)
 
 
-def _asked_for(kept: ReturnSet) -> Iterator[str]:
+def _needed_responses(kept: ReturnSet) -> Iterator[str]:
     steps = (step for return_ in kept.returns for step in return_.chain)
     return iter(sorted({step.response for step in steps if step.response}))
 
@@ -92,7 +92,7 @@ def _with_steps(kept: ReturnSet, change: Callable[[Step], Step]) -> ReturnSet:
     return replace(kept, returns=tuple(replace(r, chain=tuple(map(change, r.chain))) for r in kept.returns))
 
 
-def _kept_file(content: str, path: str) -> Path:
+def _preset_file(content: str, path: str) -> Path:
     return Path(settings.DATA_DIR) / "kept-responses" / f"{content}{PurePath(path).suffix}"
 
 

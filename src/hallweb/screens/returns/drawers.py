@@ -105,14 +105,14 @@ _MAKERS: dict[str, _Maker] = {
     "fits": _fits,
     "onward": _onward,
     "starts": _starts,
-    "keep": lambda *_: {},
+    "save": lambda *_: {},
 }
 DRAWERS = {
     "times": "Note values",
     "fits": "What fits",
     "onward": "Feeds on",
     "starts": "Starting points",
-    "keep": "Keep it",
+    "save": "Save it",
 }
 
 

@@ -1,26 +1,26 @@
-"""The panel of sets: those that are made to start from, and those that the user has kept."""
+"""The panel of presets: those that ship, and those that the user has saved."""
 
 from typing import Any
 
 from django.http import HttpRequest
 
-from hallweb.songs.models import KeptSet
+from hallweb.songs.models import Preset
 from highhall.plan import Plan
 from highhall.plan.starting_points import sets_for
 
 
-def sets_context(request: HttpRequest, plan: Plan, *, is_open: bool | None = None) -> dict[str, Any]:
+def presets_context(request: HttpRequest, plan: Plan, *, is_open: bool | None = None) -> dict[str, Any]:
     """Return what the panel shows, or that it is closed."""
     said = request.POST if request.method == "POST" else request.GET
-    if not (said.get("panel") == "sets" if is_open is None else is_open):
-        return {"sets": None}
+    if not (said.get("panel") == "presets" if is_open is None else is_open):
+        return {"presets": None}
     tempo = plan.song.tempos[0]
     quarters = float(tempo.bpm * tempo.beat.whole_notes * 4)
-    kept = [
+    own = [
         {"row": row, "names": [r["name"] for r in row.document["returns"]], "note": row.document["note"]}
-        for row in KeptSet.objects.filter(owner=request.user.pk)
+        for row in Preset.objects.filter(owner=request.user.pk)
     ]
     starting = [
         {"set": s, "suits": s.suits(quarters), "names": [name for name, _ in s.returns]} for s in sets_for(quarters)
     ]
-    return {"sets": {"kept": kept, "starting": starting, "quarters": quarters}}
+    return {"presets": {"own": own, "starting": starting, "quarters": quarters}}

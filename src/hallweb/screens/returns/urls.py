@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from hallweb.screens.returns.views import bands, chains, responses, returns, reuse, routing, spectra
+from hallweb.screens.returns.views import bands, chains, presets, responses, returns, routing, spectra
 
 app_name = "returns"
 urlpatterns = [
@@ -13,16 +13,16 @@ urlpatterns = [
     path("songs/<int:song_id>/returns/<slug:key>/band/", returns.band, name="band"),
     path("songs/<int:song_id>/returns/<slug:key>/preview/", returns.preview, name="preview-return"),
     path("songs/<int:song_id>/returns/<slug:key>/swap/", returns.swap, name="swap-sides"),
-    path("songs/<int:song_id>/returns/<slug:key>/try/", reuse.try_start, name="try-start"),
+    path("songs/<int:song_id>/returns/<slug:key>/try/", presets.try_start, name="try-start"),
     path("songs/<int:song_id>/returns/<slug:key>/feed-on/", routing.feed_on, name="feed-on"),
     path("songs/<int:song_id>/returns/<slug:key>/spectrum/", spectra.spectrum, name="spectrum"),
     path("songs/<int:song_id>/returns/<slug:key>/hit/", spectra.hit, name="hit"),
     path("songs/<int:song_id>/responses/add/", responses.add, name="add-response"),
-    path("songs/<int:song_id>/sets/keep/", reuse.keep, name="keep-set"),
-    path("songs/<int:song_id>/sets/take/", reuse.take, name="take-set"),
-    path("songs/<int:song_id>/sets/bring-in/", reuse.bring_in, name="bring-in-set"),
-    path("songs/<int:song_id>/sets/<int:kept_id>/remove/", reuse.remove, name="remove-set"),
-    path("sets/<int:kept_id>.json", reuse.send_out, name="send-out-set"),
+    path("songs/<int:song_id>/presets/save/", presets.save, name="save-preset"),
+    path("songs/<int:song_id>/presets/apply/", presets.apply, name="apply-preset"),
+    path("songs/<int:song_id>/presets/import/", presets.import_, name="import-preset"),
+    path("songs/<int:song_id>/presets/<int:preset_id>/remove/", presets.remove, name="remove-preset"),
+    path("presets/<int:preset_id>.json", presets.export, name="export-preset"),
     path("songs/<int:song_id>/groups/<slug:key>/tone/", bands.set_group_value, name="set-group-tone"),
     path("songs/<int:song_id>/groups/<slug:key>/tone/preview/", bands.preview_group, name="preview-group"),
     path("songs/<int:song_id>/returns/<slug:key>/steps/", chains.add, name="add-step"),

@@ -20,7 +20,7 @@ from hallweb.screens.common.context import (
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.changes import Change, posted_change, return_change
 from hallweb.screens.returns.context import NO_ERRORS, BenchState, Errors, band_context, bench_context, response_name
-from hallweb.screens.returns.presets_panel import sets_context
+from hallweb.screens.returns.presets_panel import presets_context
 from hallweb.screens.returns.time_axis import TimeAxis
 from hallweb.screens.returns.time_pictures import time_picture
 from hallweb.screens.returns.tone_pictures import bands_of, tone_picture
@@ -53,7 +53,7 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
 
 def _context(request: HttpRequest, opened: SongState, open_key: str) -> dict[str, Any]:
     state = BenchState.of(request, opened.plan.song, open_key)
-    return {**bench_context(opened, state), **sets_context(request, opened.plan)}
+    return {**bench_context(opened, state), **presets_context(request, opened.plan)}
 
 
 def sheet(request: HttpRequest, opened: SongState, open_key: str) -> HttpResponse:

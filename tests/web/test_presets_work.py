@@ -1,4 +1,4 @@
-"""Sets of returns through the web: kept for a user, taken into other songs, varied, sent out and brought in."""
+"""Presets of returns through the web: saved by a user, applied to other songs, varied, exported and imported."""
 
 import json
 
@@ -6,19 +6,21 @@ import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from hallweb.songs.models import KeptSet, Song
+from hallweb.songs.models import Preset, Song
 from highhall.plan.sets import set_document, set_from_document
 from tests.web.factories import make_song, make_user, stored_plan
 from tests.web.test_returns_work import get, post, undo
 
 
 def test_a_return_is_kept_and_taken_into_another_song_larger(signed_in, user, song) -> None:
-    answer = post(signed_in, "returns:keep-set", song, **{"return": "hall", "name": "My hall", "note": "for strings"})
-    assert answer.content.decode().strip() == '<p class="sets-said" role="status">Kept My hall.</p>'
-    row = KeptSet.objects.get(owner=user)
+    answer = post(
+        signed_in, "returns:save-preset", song, **{"return": "hall", "name": "My hall", "note": "for strings"}
+    )
+    assert answer.content.decode().strip() == '<p class="sets-said" role="status">Saved My hall.</p>'
+    row = Preset.objects.get(owner=user)
     other = make_song(user)
-    assert "My hall" in get(signed_in, "returns:show", other, panel="sets").content.decode()
-    post(signed_in, "returns:take-set", other, set=f"kept:{row.pk}", output="band", size="1.3", steps="1")
+    assert "My hall" in get(signed_in, "returns:show", other, panel="presets").content.decode()
+    post(signed_in, "returns:apply-preset", other, set=f"preset:{row.pk}", output="band", size="1.3", steps="1")
     taken = stored_plan(other).returns[-1]
     assert (taken.name, taken.output) == ("hall 2", "band")
     assert taken.chain[0].number("decay_s") == pytest.approx(1.95)
@@ -28,15 +30,15 @@ def test_a_return_is_kept_and_taken_into_another_song_larger(signed_in, user, so
 
 
 def test_all_returns_are_copied_for_another_group_with_their_sends(signed_in, song) -> None:
-    post(signed_in, "returns:take-set", song, set="all", output="band", size="0.7", steps="0")
+    post(signed_in, "returns:apply-preset", song, set="all", output="band", size="0.7", steps="0")
     plan = stored_plan(song)
     assert [r.id for r in plan.returns] == ["plate", "hall", "plate-2", "hall-2"]
     assert plan.send("plate-2", "hall-2") is not None
 
 
 def test_a_starting_set_is_taken(signed_in, song) -> None:
-    assert "Slow and wide" in get(signed_in, "returns:show", song, panel="sets").content.decode()
-    post(signed_in, "returns:take-set", song, set="start:one-room")
+    assert "Slow and wide" in get(signed_in, "returns:show", song, panel="presets").content.decode()
+    post(signed_in, "returns:apply-preset", song, set="start:one-room")
     assert [r.name for r in stored_plan(song).returns[2:]] == ["Room", "Chamber", "Eighths"]
 
 
@@ -47,24 +49,24 @@ def test_a_set_with_an_impulse_response_brings_its_sound_along(signed_in, user, 
 
     file = SimpleUploadedFile("cellar.wav", wav(np.exp(-np.arange(9600) / 900) * 0.5))
     post(signed_in, "returns:add-response", song, file=file)
-    post(signed_in, "returns:keep-set", song, **{"return": "cellar", "name": "Cellar"})
+    post(signed_in, "returns:save-preset", song, **{"return": "cellar", "name": "Cellar"})
     other = make_song(user)
-    post(signed_in, "returns:take-set", other, set=f"kept:{KeptSet.objects.get().pk}")
+    post(signed_in, "returns:apply-preset", other, set=f"preset:{Preset.objects.get().pk}")
     assert other.responses.get().path == "responses/cellar.wav"
     assert "measured-hit" in get(signed_in, "returns:hit", other, "cellar").content.decode()
 
 
 def test_a_set_goes_out_as_json_and_comes_back(signed_in, song) -> None:
-    post(signed_in, "returns:keep-set", song, name="Both", note="")
-    row = KeptSet.objects.get()
-    answer = signed_in.get(reverse("returns:send-out-set", args=[row.pk]))
+    post(signed_in, "returns:save-preset", song, name="Both", note="")
+    row = Preset.objects.get()
+    answer = signed_in.get(reverse("returns:export-preset", args=[row.pk]))
     assert 'filename="both.json"' in answer["Content-Disposition"]
     document = json.loads(answer.content)
     assert set_document(set_from_document(document)) == document
-    post(signed_in, "returns:remove-set", song, str(row.pk))
-    assert not KeptSet.objects.exists()
-    post(signed_in, "returns:bring-in-set", song, file=SimpleUploadedFile("both.json", answer.content))
-    assert KeptSet.objects.get().document == document
+    post(signed_in, "returns:remove-preset", song, str(row.pk))
+    assert not Preset.objects.exists()
+    post(signed_in, "returns:import-preset", song, file=SimpleUploadedFile("both.json", answer.content))
+    assert Preset.objects.get().document == document
 
 
 @pytest.mark.parametrize(
@@ -78,10 +80,10 @@ def test_a_set_goes_out_as_json_and_comes_back(signed_in, song) -> None:
     ],
 )  # fmt: skip
 def test_what_is_no_set_is_refused_with_a_reason(signed_in, song, content: bytes, words: str) -> None:
-    answer = post(signed_in, "returns:bring-in-set", song, file=SimpleUploadedFile("set.json", content))
+    answer = post(signed_in, "returns:import-preset", song, file=SimpleUploadedFile("set.json", content))
     assert answer.status_code == 422
     assert words in answer.content.decode()
-    assert not KeptSet.objects.exists()
+    assert not Preset.objects.exists()
 
 
 @pytest.mark.parametrize(
@@ -92,26 +94,26 @@ def test_what_is_no_set_is_refused_with_a_reason(signed_in, song, content: bytes
     ],
 )
 def test_a_variation_that_cannot_be_is_said(signed_in, song, fields: dict[str, str], words: str) -> None:
-    answer = post(signed_in, "returns:take-set", song, **fields)
+    answer = post(signed_in, "returns:apply-preset", song, **fields)
     assert answer.status_code == 422
     assert words in answer.content.decode()
 
 
 def test_a_name_is_kept_once_and_a_set_needs_one(signed_in, song) -> None:
-    post(signed_in, "returns:keep-set", song, name="Both")
-    assert "already" in post(signed_in, "returns:keep-set", song, name="Both").content.decode()
-    assert post(signed_in, "returns:keep-set", song, name=" ").status_code == 422
-    assert KeptSet.objects.count() == 1
+    post(signed_in, "returns:save-preset", song, name="Both")
+    assert "already" in post(signed_in, "returns:save-preset", song, name="Both").content.decode()
+    assert post(signed_in, "returns:save-preset", song, name=" ").status_code == 422
+    assert Preset.objects.count() == 1
 
 
 def test_nobody_reaches_anothers_sets(signed_in, user, client) -> None:
     song: Song = make_song(user)
-    post(signed_in, "returns:keep-set", song, name="Both")
-    row = KeptSet.objects.get()
+    post(signed_in, "returns:save-preset", song, name="Both")
+    row = Preset.objects.get()
     mallory = make_user("mallory")
     theirs = make_song(mallory)
     client.force_login(mallory)
-    assert client.get(reverse("returns:send-out-set", args=[row.pk])).status_code == 404
-    assert post(client, "returns:take-set", theirs, set=f"kept:{row.pk}").status_code == 404
-    assert post(client, "returns:remove-set", theirs, str(row.pk)).status_code == 404
-    assert KeptSet.objects.exists()
+    assert client.get(reverse("returns:export-preset", args=[row.pk])).status_code == 404
+    assert post(client, "returns:apply-preset", theirs, set=f"preset:{row.pk}").status_code == 404
+    assert post(client, "returns:remove-preset", theirs, str(row.pk)).status_code == 404
+    assert Preset.objects.exists()

@@ -1,4 +1,4 @@
-"""Starting points tried by ear, and sets of returns: kept, taken, copied for a group, sent out and brought in."""
+"""Starting points tried by ear, and presets of returns: saved, applied, copied for a group, exported and imported."""
 
 import json
 
@@ -11,11 +11,11 @@ from django.views.decorators.http import require_POST
 from hallweb.screens.common.context import edited, item_or_404, open_song, refused, sentence_of
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.context import BenchState
-from hallweb.screens.returns.presets_panel import sets_context
+from hallweb.screens.returns.presets_panel import presets_context
 from hallweb.screens.returns.views.returns import band_part, sheet
 from hallweb.songs.actions import SongState
-from hallweb.songs.models import KeptSet
-from hallweb.songs.presets import keep_set, provide_shipped, taken_set
+from hallweb.songs.models import Preset
+from hallweb.songs.presets import preset_for, provide_shipped, save_preset
 from highhall.errors import CoreError
 from highhall.measure.predictions import loudness_gain_db
 from highhall.plan import MAIN, Plan
@@ -61,40 +61,40 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
 @login_required
 @require_POST
-def keep(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Keep one return, or all of a song's, under a name with a note."""
+def save(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Save one return, or all of a song's, under a name with a note."""
     opened = open_song(request, song_id)
     wanted = request.POST.get("return", "")
     keys = [r.id for r in opened.plan.returns if wanted in ("", r.id)]
     if not keys:
-        return refused(request, "There is no return to keep yet.")
+        return refused(request, "There is no return to save yet.")
     try:
-        kept = set_of(
+        saved = set_of(
             opened.plan, keys, parse_name(request.POST.get("name", "")), request.POST.get("note", "").strip()[:4000]
         )
-        keep_set(opened.song.owner, kept, opened.song)
+        save_preset(opened.song.owner, saved, opened.song)
     except (EntryError, CoreError) as error:
         return refused(request, sentence_of(error))
-    return _panel(request, opened, f"Kept {kept.name}.")
+    return _panel(request, opened, f"Saved {saved.name}.")
 
 
 def _panel(request: HttpRequest, opened: SongState, said: str) -> HttpResponse:
-    """Return the panel of sets with what was done; to a return's own drawer just that."""
+    """Return the panel of presets with what was done; to a return's own drawer just that."""
     if request.POST.get("return"):
         return render(request, "returns/presets.html#said", {"said": said})
     context = {
         "song": opened.song,
         "plan": opened.plan,
         "said": said,
-        **sets_context(request, opened.plan, is_open=True),
+        **presets_context(request, opened.plan, is_open=True),
     }
     return render(request, "returns/presets.html#panel", context)
 
 
 @login_required
 @require_POST
-def take(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Put a set's returns into a song: a starting set, a kept one, or the song's own for another group; varied as asked."""
+def apply(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Put a preset's returns into a song: one that ships, one of the user's, or the song's own for another group; varied as asked."""
     opened = open_song(request, song_id)
     try:
         chosen = _chosen_set(request, opened)
@@ -112,7 +112,7 @@ def take(request: HttpRequest, song_id: int) -> HttpResponse:
         first = ids[0]
         return plan
 
-    return edited(request, song_id, f"Take {chosen.name}", edit, lambda state: sheet(request, state, first))
+    return edited(request, song_id, f"Apply {chosen.name}", edit, lambda state: sheet(request, state, first))
 
 
 def _chosen_set(request: HttpRequest, opened: SongState) -> ReturnSet:
@@ -123,9 +123,9 @@ def _chosen_set(request: HttpRequest, opened: SongState) -> ReturnSet:
             if found is None:
                 raise Http404
             return ReturnSet(name=found.name, returns=found.made())
-        case "kept":
-            row = get_object_or_404(KeptSet, owner=request.user.pk, pk=wanted if wanted.isdecimal() else 0)
-            chosen = taken_set(row, opened.song)
+        case "preset":
+            row = get_object_or_404(Preset, owner=request.user.pk, pk=wanted if wanted.isdecimal() else 0)
+            chosen = preset_for(row, opened.song)
             provide_shipped(chosen, opened.song)
             return chosen
         case "all" | "return":
@@ -151,18 +151,18 @@ def _variation(request: HttpRequest) -> tuple[float, int]:
 
 @login_required
 @require_POST
-def remove(request: HttpRequest, song_id: int, kept_id: int) -> HttpResponse:
-    """Remove a set that the user has kept; songs that took it keep their returns."""
+def remove(request: HttpRequest, song_id: int, preset_id: int) -> HttpResponse:
+    """Remove one of the user's presets; songs keep the returns that it gave them."""
     opened = open_song(request, song_id)
-    row = get_object_or_404(KeptSet, owner=request.user.pk, pk=kept_id)
+    row = get_object_or_404(Preset, owner=request.user.pk, pk=preset_id)
     row.delete()
     return _panel(request, opened, f"Removed {row.name}.")
 
 
 @login_required
-def send_out(request: HttpRequest, kept_id: int) -> HttpResponse:
-    """Return a kept set as a JSON file."""
-    row = get_object_or_404(KeptSet, owner=request.user.pk, pk=kept_id)
+def export(request: HttpRequest, preset_id: int) -> HttpResponse:
+    """Return a preset as a JSON file."""
+    row = get_object_or_404(Preset, owner=request.user.pk, pk=preset_id)
     response = JsonResponse(row.document, json_dumps_params={"indent": 2, "ensure_ascii": False})
     response["Content-Disposition"] = f'attachment; filename="{slugify(row.name) or "returns"}.json"'
     return response
@@ -170,22 +170,22 @@ def send_out(request: HttpRequest, kept_id: int) -> HttpResponse:
 
 @login_required
 @require_POST
-def bring_in(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Keep a set from a JSON file."""
+def import_(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Save a preset from a JSON file."""
     opened = open_song(request, song_id)
     file = request.FILES.get("file")
     if file is None:
-        return refused(request, "Choose a JSON file of returns to bring in.")
+        return refused(request, "Choose a JSON file of returns to import.")
     if file.size is not None and file.size > _LARGEST_BYTES:
-        return refused(request, f'"{file.name}" is larger than 1 MiB; a set of returns is a small JSON file.')
+        return refused(request, f'"{file.name}" is larger than 1 MiB; a preset is a small JSON file.')
     try:
-        kept = set_from_document(load_json(file.read().decode()))
-        keep_set(opened.song.owner, kept, opened.song)
+        saved = set_from_document(load_json(file.read().decode()))
+        save_preset(opened.song.owner, saved, opened.song)
     except (UnicodeDecodeError, json.JSONDecodeError):
-        return refused(request, f'"{file.name}" is not JSON; expected a set of returns that was sent out by High Hall.')
+        return refused(request, f'"{file.name}" is not JSON; expected a preset that High Hall exported.')
     except CoreError as error:
-        return refused(request, f'"{file.name}" cannot be brought in: {_first_problem(error)}')
-    return _panel(request, opened, f"Kept {kept.name}.")
+        return refused(request, f'"{file.name}" cannot be imported: {_first_problem(error)}')
+    return _panel(request, opened, f"Saved {saved.name}.")
 
 
 def _first_problem(error: CoreError) -> str:
