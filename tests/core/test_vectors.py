@@ -1,55 +1,106 @@
-"""Vector against numpy: what is worked out side by side is what is worked out one by one."""
+"""Vectors of the processor against their plain twin: the same kernel, run on both, gives the same numbers."""
+
+from types import ModuleType
+from typing import Any
 
 import numpy as np
 import pytest
 from numba import njit
 
-from highhall.effects.vectors import COUNT, load, side_of, sides, store, transpose
+from highhall.effects import vectors
+from highhall.effects.denormals import flush_denormals, restore_denormals
+from tests.core import plain_vectors
+
+COUNT = vectors.COUNT
 
 
-@njit
-def _shaped(a, b, out):
-    store(out, 3, load(a, 2) * load(b, 1) + np.float32(0.5) * load(a, 0) - load(b, 0))
+def both(kernel: Any, *arguments: Any) -> tuple[Any, Any]:
+    """Run a kernel compiled with vectors, and as plain Python with the twin; return both results and written arrays."""
+    results = []
+    for library in (vectors, plain_vectors):
+        copies = [each.copy() if isinstance(each, np.ndarray) else each for each in arguments]
+        results.append((kernel(library)(*copies), copies))
+    return results[0], results[1]
 
 
-def test_lanes_add_subtract_and_multiply_one_by_one_with_each_other_and_with_numbers() -> None:
-    rng = np.random.default_rng(1)
-    a, b = rng.standard_normal((2, COUNT + 4)).astype(np.float32)
-    out = np.zeros(COUNT + 4, np.float32)
-    _shaped(a, b, out)
-    expected = a[2:-2] * b[1:-3] + np.float32(0.5) * a[:-4] - b[:-4]
-    assert out[3:-1] == pytest.approx(expected, abs=1e-6)
-    assert not out[:3].any()
-    assert out[-1] == 0
+def compiled_if_vectors(library: ModuleType, function: Any) -> Any:
+    return njit(function) if library is vectors else function
 
 
-@njit
-def _turned(source, stride, target):
-    transpose(source, 5, stride, target, 7, COUNT + 1)
+def shaping(library: ModuleType) -> Any:
+    load, store = library.load, library.store
+
+    def shaped(a, b, out):
+        store(out, 3, load(a, 2) * load(b, 1) + np.float32(0.5) * load(a, 0) - load(b, 0))
+
+    return compiled_if_vectors(library, shaped)
 
 
-def test_a_square_is_transposed_from_and_to_any_rows() -> None:
-    stride = 40
-    source = np.random.default_rng(2).standard_normal(5 + COUNT * stride).astype(np.float32)
-    target = np.zeros(7 + COUNT * (COUNT + 1), np.float32)
-    _turned(source, stride, target)
-    rows = source[5:].reshape(COUNT, stride)[:, :COUNT]
-    columns = target[7:].reshape(COUNT, COUNT + 1)
-    assert np.array_equal(columns[:, :COUNT], rows.T)
-    assert not columns[:, COUNT].any()
+def turning(library: ModuleType) -> Any:
+    transpose = library.transpose
+
+    def turned(source, target):
+        transpose(source, 5, 40, target, 7, COUNT + 1)
+
+    return compiled_if_vectors(library, turned)
 
 
-@njit
-def _summed(left, right):
-    total = sides(0.0, 1.0)
-    for n in range(left.shape[0]):
-        total = 0.5 * total + sides(left[n], right[n])
-    return side_of(total, 0), side_of(total, 1)
+def recursion(library: ModuleType) -> Any:
+    sides, side_of = library.sides, library.side_of
+
+    def summed(left, right):
+        total = sides(0.0, 1.0)
+        for n in range(left.shape[0]):
+            total = 0.5 * total + sides(left[n], right[n])
+        return side_of(total, 0), side_of(total, 1)
+
+    return compiled_if_vectors(library, summed)
 
 
-def test_both_sides_run_one_recursion_each() -> None:
+def test_vectors_add_subtract_and_multiply_as_their_twin_does() -> None:
+    a, b = np.random.default_rng(1).standard_normal((2, COUNT + 4)).astype(np.float32)
+    (_, fast), (_, plain) = both(shaping, a, b, np.zeros(COUNT + 4, np.float32))
+    assert fast[2] == pytest.approx(plain[2], abs=1e-6)
+    assert not plain[2][:3].any()
+
+
+def test_a_square_is_transposed_as_the_twin_does() -> None:
+    source = np.random.default_rng(2).standard_normal(5 + COUNT * 40).astype(np.float32)
+    (_, fast), (_, plain) = both(turning, source, np.zeros(7 + COUNT * (COUNT + 1), np.float32))
+    assert np.array_equal(fast[1], plain[1])
+    assert np.array_equal(fast[1][7:].reshape(COUNT, COUNT + 1)[:, :COUNT], source[5:].reshape(COUNT, 40)[:, :COUNT].T)
+
+
+def test_both_sides_run_one_recursion_each_as_the_twin_does() -> None:
     left, right = np.random.default_rng(3).standard_normal((2, 50))
-    expected = [0.0, 1.0]
-    for pair in zip(left, right, strict=True):
-        expected = [0.5 * was + x for was, x in zip(expected, pair, strict=True)]
-    assert _summed(left, right) == pytest.approx(expected, abs=1e-12)
+    (fast, _), (plain, _) = both(recursion, left, right)
+    assert fast == pytest.approx(plain, abs=1e-12)
+
+
+def decaying(value, halvings):
+    for _ in range(halvings):
+        value *= np.float32(0.5)
+    return value
+
+
+def flushed(value, halvings):
+    old = flush_denormals()
+    result = _compiled_decay(value, halvings)
+    restore_denormals(old)
+    return result
+
+
+_compiled_decay = njit(decaying)
+_compiled_flush = njit(flushed)
+
+
+@pytest.mark.parametrize("halvings", [10, 100, 125])
+def test_flushing_changes_no_bit_of_numbers_that_are_not_denormal(halvings: int) -> None:
+    assert _compiled_flush(np.float32(1), halvings) == decaying(np.float32(1), halvings) > 0
+
+
+def test_what_is_denormal_becomes_zero_and_only_between_flush_and_restore() -> None:
+    denormal = decaying(np.float32(1), 140)
+    assert 0 < denormal < np.finfo(np.float32).tiny
+    assert _compiled_flush(np.float32(1), 140) in (0, denormal)  # nothing is flushed on other processors than x86
+    assert _compiled_decay(np.float32(1), 140) == denormal, "the register is as it was"

@@ -27,9 +27,9 @@ from highhall.plan.edits import (
     set_section_value,
     set_send,
 )
-from highhall.plan.edits.many_sends import Level, Pair
+from highhall.plan.edits.many_sends import Pair
 from highhall.plan.edits.moves import NEW_RAMP
-from highhall.plan.kinds import LEVEL, PAN
+from highhall.plan.kinds import read_level, read_pan
 from highhall.wording import EntryError, parse_number
 
 TEMPLATE = "sends/page.html"
@@ -97,9 +97,9 @@ def _edit(plan: Plan, source: str, target: str, section: str, field: str, text: 
         case "level" if send and not text.strip():
             return "Remove send", lambda p: remove_send(p, source, target)
         case "level" if send:
-            level_db = LEVEL.read(text)
+            level_db = read_level(text)
             if section:
-                return "Level in section", lambda p: set_section_value(p, move_target, section, level_db, ramp=NEW_RAMP)  # type: ignore[arg-type]
+                return "Level in section", lambda p: set_section_value(p, move_target, section, level_db, ramp=NEW_RAMP)
             return "Level", lambda p: set_send(p, source, target, level_db=level_db)
     raise Http404
 
@@ -149,7 +149,7 @@ def _edit_many(request: HttpRequest, plan: Plan, pairs: list[Pair], section: str
     where: dict[str, Any] = {"section": section or None, "ramp": NEW_RAMP if section else None}
     match request.POST.get("do"):
         case "set":
-            level = _level(text)
+            level = read_level(text)
             return "Set", lambda p: set_levels(p, dict.fromkeys(pairs, level), **where)
         case "unity":
             return "Unity", lambda p: set_levels(p, dict.fromkeys(pairs, 0.0), **where)
@@ -160,7 +160,7 @@ def _edit_many(request: HttpRequest, plan: Plan, pairs: list[Pair], section: str
             share = parse_number(text.rstrip("% "), "Type how far apart they are to be in per cent, such as 50.") / 100
             return "Scale", lambda p: scale_sends(p, pairs, share, **where)
         case "pan":
-            pan = PAN.read(text)
+            pan = read_pan(text)
             return "Pan", lambda p: change_sends(p, pairs, pan=pan)
         case "pre" | "post" as tap:
             return f"{tap.capitalize()} fader", lambda p: change_sends(p, pairs, tap=tap)
@@ -169,7 +169,7 @@ def _edit_many(request: HttpRequest, plan: Plan, pairs: list[Pair], section: str
         case "clear":
             return "Clear", lambda p: clear_sends(p, pairs)
         case "paste":
-            levels = [_level(each) for each in request.POST.getlist("level")]
+            levels = [read_level(each) for each in request.POST.getlist("level")]
             if len(levels) != len(pairs):
                 raise Http404
             return "Paste", lambda p: set_levels(p, dict(zip(pairs, levels, strict=True)), **where)
@@ -186,11 +186,6 @@ def _new_return(plan: Plan, pairs: list[Pair], start: str) -> tuple[str, Edit]:
     sources = [source for source in dict.fromkeys(source for source, _ in pairs) if source not in returns]
     name = free_name(point.name, {r.name for r in plan.returns})
     return f"New return {name}", lambda p: add_return_for(p, sources, name, (point.step,), NEW_RETURN_DB)[0]
-
-
-def _level(text: str) -> Level:
-    value = LEVEL.read(text)
-    return float(value) if isinstance(value, (int, float)) else None
 
 
 @login_required

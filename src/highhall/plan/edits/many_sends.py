@@ -2,9 +2,10 @@
 
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Unpack
 
 from highhall.plan.edits.basics import checked, without_sends
+from highhall.plan.edits.fields import SendFields, Where
 from highhall.plan.edits.moves import with_section_value
 from highhall.plan.edits.returns import add_return
 from highhall.plan.kinds import LEVEL
@@ -53,12 +54,12 @@ def set_levels(
     return checked(plan)
 
 
-def nudge_sends(plan: Plan, pairs: Collection[Pair], by_db: float, **where: Any) -> Plan:  # noqa: ANN401
+def nudge_sends(plan: Plan, pairs: Collection[Pair], by_db: float, **where: Unpack[Where]) -> Plan:
     """Raise sends by so many dB, no further than levels go; what is silent or not there stays so. `where` as in `set_levels`."""
     return _changed(plan, pairs, lambda level: _within(level + by_db), **where)
 
 
-def scale_sends(plan: Plan, pairs: Collection[Pair], share: float, **where: Any) -> Plan:  # noqa: ANN401
+def scale_sends(plan: Plan, pairs: Collection[Pair], share: float, **where: Unpack[Where]) -> Plan:
     """Bring sends nearer to the loudest of them (`share` under 1) or further apart from it. `where` as in `set_levels`."""
     levels = [
         level for pair in _there(plan, pairs) if (level := send_level(plan, pair, where.get("section"))) is not None
@@ -67,7 +68,7 @@ def scale_sends(plan: Plan, pairs: Collection[Pair], share: float, **where: Any)
     return _changed(plan, pairs, lambda level: _within(loudest + (level - loudest) * share), **where)
 
 
-def change_sends(plan: Plan, pairs: Collection[Pair], **fields: Any) -> Plan:  # noqa: ANN401
+def change_sends(plan: Plan, pairs: Collection[Pair], **fields: Unpack[SendFields]) -> Plan:
     """Change fields of sends: tap, on, pan; those that are not there stay so."""
     wanted = set(pairs)
     return checked(
@@ -89,7 +90,7 @@ def add_return_for(
     return set_levels(plan, {(source, return_id): level_db for source in sources}), return_id
 
 
-def _changed(plan: Plan, pairs: Collection[Pair], change: Callable[[float], float], **where: Any) -> Plan:  # noqa: ANN401
+def _changed(plan: Plan, pairs: Collection[Pair], change: Callable[[float], float], **where: Unpack[Where]) -> Plan:
     levels = {pair: send_level(plan, pair, where.get("section")) for pair in _there(plan, pairs)}
     return set_levels(plan, {pair: change(level) for pair, level in levels.items() if level is not None}, **where)
 

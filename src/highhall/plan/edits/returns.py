@@ -3,10 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import replace
 from types import MappingProxyType
-from typing import Any
+from typing import Any, Unpack
 
 from highhall.errors import CoreError
 from highhall.plan.edits.basics import checked, free_name, id_from_name, replaced, shifted, taken_ids, without_sends
+from highhall.plan.edits.fields import FaderFields, ReturnFields
 from highhall.plan.json.chains import free_id, read_params
 from highhall.plan.json.reader import Node
 from highhall.plan.kinds import KINDS
@@ -14,7 +15,7 @@ from highhall.plan.model import Move, ParameterValue, Plan, Return, ReturnTarget
 from highhall.plan.problems import PlanRefusedError, Problem
 
 
-def add_return(plan: Plan, name: str, chain: tuple[Step, ...], **fields: Any) -> tuple[Plan, str]:  # noqa: ANN401
+def add_return(plan: Plan, name: str, chain: tuple[Step, ...], **fields: Unpack[FaderFields]) -> tuple[Plan, str]:
     """Add a return after the others; return the plan and the new return's id."""
     return_id = id_from_name(name, taken_ids(plan))
     added = Return(id=return_id, name=name, chain=chain, **fields)
@@ -72,7 +73,7 @@ def swap_sides(plan: Plan, return_id: str, step_id: str) -> Plan:
     return set_step(plan, return_id, step_id, params={to: step.value(of) for to, of in mirrors.items()})
 
 
-def set_return(plan: Plan, return_id: str, **fields: Any) -> Plan:  # noqa: ANN401
+def set_return(plan: Plan, return_id: str, **fields: Unpack[ReturnFields]) -> Plan:
     """Change a return's own fields: name, level_db, width, pan, mute, output."""
     return checked(replace(plan, returns=replaced(plan.returns, return_id, lambda r: replace(r, **fields))))
 

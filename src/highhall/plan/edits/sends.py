@@ -1,14 +1,15 @@
 """Edits of sends."""
 
 from dataclasses import replace
-from typing import Any
+from typing import Unpack
 
 from highhall.errors import CoreError
 from highhall.plan.edits.basics import checked, without_sends
+from highhall.plan.edits.fields import SendFields
 from highhall.plan.model import Plan, Send
 
 
-def set_send(plan: Plan, source: str, target: str, **fields: Any) -> Plan:  # noqa: ANN401
+def set_send(plan: Plan, source: str, target: str, **fields: Unpack[SendFields]) -> Plan:
     """Change a send's level_db, tap, pan or on; a send that does not exist yet is made."""
     existing = plan.send(source, target)
     if existing is None:

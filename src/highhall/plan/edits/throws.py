@@ -2,10 +2,11 @@
 
 from collections.abc import Collection, Iterable
 from dataclasses import replace
-from typing import Any
+from typing import Unpack
 
 from highhall.errors import CoreError
 from highhall.plan.edits.basics import checked
+from highhall.plan.edits.fields import ThrowFields
 from highhall.plan.edits.moves import with_move
 from highhall.plan.model import Move, Plan, Target, Throw
 from highhall.timing import Position
@@ -32,7 +33,7 @@ def _in_order(throws: Iterable[Throw]) -> tuple[Throw, ...]:
     return tuple(sorted(throws, key=lambda throw: throw.at))
 
 
-def change_throws(plan: Plan, target: Target, places: Collection[Position], **fields: Any) -> Plan:  # noqa: ANN401
+def change_throws(plan: Plan, target: Target, places: Collection[Position], **fields: Unpack[ThrowFields]) -> Plan:
     """Change the throws of a target that begin at some places: value, length, ramp_in, ramp_out; of one also at.
 
     Raises

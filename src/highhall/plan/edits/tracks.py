@@ -2,9 +2,10 @@
 
 from collections.abc import Collection, Sequence
 from dataclasses import replace
-from typing import Any
+from typing import Unpack
 
 from highhall.plan.edits.basics import checked, id_from_name, replaced, taken_ids, without_sends
+from highhall.plan.edits.fields import GroupFields, TrackFields
 from highhall.plan.model import MAIN, Group, Plan, Track
 
 
@@ -13,7 +14,7 @@ def add_tracks(plan: Plan, tracks: Sequence[Track], groups: Sequence[Group] = ()
     return checked(replace(plan, groups=(*plan.groups, *groups), tracks=(*plan.tracks, *tracks)))
 
 
-def set_tracks(plan: Plan, track_ids: Collection[str], **fields: Any) -> Plan:  # noqa: ANN401
+def set_tracks(plan: Plan, track_ids: Collection[str], **fields: Unpack[TrackFields]) -> Plan:
     """Change fields of tracks: name, group, level_db, pan, mute, start_s, stem."""
     tracks = plan.tracks
     for track_id in track_ids:
@@ -57,7 +58,7 @@ def add_group(plan: Plan, name: str, track_ids: Collection[str] = ()) -> Plan:
     return set_tracks(replace(plan, groups=(*plan.groups, group)), track_ids, group=group.id)
 
 
-def set_group(plan: Plan, group_id: str, **fields: Any) -> Plan:  # noqa: ANN401
+def set_group(plan: Plan, group_id: str, **fields: Unpack[GroupFields]) -> Plan:
     """Change a group's own fields: name, level_db, mute, tone."""
     return checked(replace(plan, groups=replaced(plan.groups, group_id, lambda g: replace(g, **fields))))
 

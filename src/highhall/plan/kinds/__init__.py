@@ -14,6 +14,8 @@ from highhall.plan.kinds.faders import (
     SEND_POINT,
     START,
     WIDTH,
+    read_level,
+    read_pan,
 )
 from highhall.plan.kinds.filters import BANDS, CUT_SLOPES_DB_OCT, SHAPES, Shape, filter_params
 from highhall.plan.kinds.parameter import MAXIMUM_BANDS, Kind, Parameter, Scale, Start
@@ -42,4 +44,6 @@ __all__ = [
     "Shape",
     "Start",
     "filter_params",
+    "read_level",
+    "read_pan",
 ]

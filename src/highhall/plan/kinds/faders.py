@@ -30,3 +30,15 @@ MIX = number(
 
 SEND_MOVABLE: Mapping[str, Parameter] = {parameter.name: parameter for parameter in (LEVEL, ON, PAN)}
 RETURN_MOVABLE: Mapping[str, Parameter] = {parameter.name: parameter for parameter in (LEVEL, PAN, WIDTH, MUTE)}
+
+
+def read_level(text: str) -> float | None:
+    """Read a typed level in dB; None is silence. It raises EntryError as `LEVEL.read` does."""
+    value = LEVEL.read(text)
+    return float(value) if isinstance(value, (int, float)) else None
+
+
+def read_pan(text: str) -> float:
+    """Read a typed pan in per cent. It raises EntryError as `PAN.read` does."""
+    value = PAN.read(text)
+    return float(value) if isinstance(value, (int, float)) else 0.0

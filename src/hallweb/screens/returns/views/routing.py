@@ -8,7 +8,7 @@ from hallweb.screens.common.chained_sends import chained_send
 from hallweb.screens.common.context import edited, item_or_404, open_song, refused
 from hallweb.screens.returns.views.returns import sheet
 from highhall.plan.edits import remove_send, set_send
-from highhall.plan.kinds import LEVEL
+from highhall.plan.kinds import read_level
 from highhall.wording import EntryError
 
 _NEW_LEVEL_DB = "-12"
@@ -30,7 +30,7 @@ def feed_on(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     if way.refusal:
         return refused(request, f"{return_.name} cannot feed {other.name}, since {way.refusal}.")
     try:
-        level = LEVEL.read(request.POST.get("value", _NEW_LEVEL_DB))
+        level = read_level(request.POST.get("value", _NEW_LEVEL_DB))
     except EntryError as error:
         return refused(request, str(error))
     return edited(
