@@ -8,6 +8,8 @@ from highhall.demo import STEM_NAMES, demo_plan, score
 from highhall.demo.plan import demo_song
 from highhall.demo.stems import stem_samples
 
+pytestmark = pytest.mark.slow
+
 RATE = 48000
 
 

@@ -11,6 +11,8 @@ from highhall.measure import analysis_of
 from highhall.plan.edits import step_of_kind
 from tests.core.signals import RATE, make_song
 
+pytestmark = pytest.mark.slow
+
 
 def in_a_space(dry: np.ndarray, space: str, decay_s: float, wet_db: float = -6.0) -> np.ndarray:
     """A mono stem, (frames,), as if it had been recorded in a space: (2, frames)."""

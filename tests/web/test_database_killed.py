@@ -14,6 +14,8 @@ import pytest
 
 from tests.web.test_killed import free_port, wait_for
 
+pytestmark = pytest.mark.slow
+
 ROOT = Path(__file__).parents[2]
 EDITS = 200
 KILLED_AFTER = 90

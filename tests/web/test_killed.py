@@ -35,7 +35,7 @@ from highhall.render import DRY, Engine
 from tests.browser.worker import run_worker
 from tests.web.factories import make_song, make_user
 
-pytestmark = pytest.mark.django_db(transaction=True)
+pytestmark = [pytest.mark.slow, pytest.mark.django_db(transaction=True)]
 
 ROOT = Path(__file__).parents[2]
 

@@ -12,6 +12,8 @@ from highhall.wording import Form
 from tests.core.laws.strategies import values
 from tests.core.signals import RATE, click_db, db, in_blocks, moved_chain, pink_noise, power
 
+pytestmark = pytest.mark.slow
+
 WET = [kind for kind in KINDS.values() if kind.makes_wet and kind.name != "impulse"]
 OTHERS = [kind for kind in KINDS.values() if not kind.makes_wet and kind.name != "duck"]
 TIMES = ["1/32", "1/16T", "1/8.", "7.3ms", "60ms", "333.3ms"]

@@ -282,6 +282,7 @@ def false_keys(before: Case, after: Case) -> list[tuple[str, int, float]]:
     return found
 
 
+@pytest.mark.slow
 @settings(
     derandomize=not CASES,
     max_examples=CASES or 60,

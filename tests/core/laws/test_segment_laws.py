@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -13,6 +14,8 @@ from highhall.render import DRY, Engine
 from highhall.render.segments import LaneSegments, SegmentRenderer, lanes_of, segment_frames
 from highhall.timing import NoteValue
 from tests.core.plans import make_document, make_stems
+
+pytestmark = pytest.mark.slow
 
 SEGMENTS = 4
 BELOW_100_DB = 10 ** (-100 / 20)

@@ -4,6 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -12,6 +13,8 @@ from highhall.render import DRY, Engine, Stems
 from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
 from tests.core.laws.strategies import bands, levels, reverbs
 from tests.core.plans import make_document, make_stems
+
+pytestmark = pytest.mark.slow
 
 FRAMES = 30_000
 
