@@ -1,7 +1,8 @@
 """A return's chain at work: its steps in order.
 
-Dry sound never leaves it. If no step that makes wet sound is ever on, the chain is silent. If such steps come
-and go, what would pass them all is worked out on the side, through the other steps, and taken away.
+Dry sound never leaves a chain. If no effect that makes wet sound is ever on, the chain is silent. If such effects are
+switched on and off, dry sound could pass while all of them are off: a copy of the chain that lets only this dry sound
+through runs beside it, and its output is subtracted.
 """
 
 from collections.abc import Callable, Mapping, Sequence

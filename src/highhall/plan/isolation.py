@@ -37,11 +37,14 @@ def only_feed(
     section: str | None = None,
     ramp: TimeValue | None = None,
 ) -> Plan:
-    """Return the plan in which one send alone feeds a return, at 0 dB where its level holds and silent where another does.
+    """Return a plan in which the return is fed by this one send and nothing else, at 0 dB.
 
-    Times a gain, that is what a change of this level adds to the return and to those it feeds: of the send's own level,
-    or with `section` of the level in that section, reached by `ramp`. With `pan` its level is as it was, but it is panned
-    so, for a change of its pan. It holds as far as their chains are linear, and outside of ramps.
+    While the user drags the send's level from `old` to `new`, the browser plays the sound of this plan at the gain
+    `new - old` beside the sound of the plan as it is. The sum is the sound of the edited plan, as far as the chains that
+    the send passes are linear, and outside of ramps.
+
+    section, ramp: for a level that holds in one section; the send is silent in the other sections. pan: for a change of
+    pan; the send keeps its level and is panned there.
 
     Raises
     ------
@@ -80,9 +83,9 @@ def _silent_elsewhere(
 
 
 def only_track(plan: Plan, track_id: str, *, pan: float | None = None) -> Plan:
-    """Return the plan in which one track alone is heard, with what it feeds behind its fader, at 0 dB or at a pan.
+    """Return a plan in which one track alone sounds, dry and through its post-fader sends, at 0 dB or at a pan.
 
-    Times a gain, that is what a change of its level, or of its pan, adds as far as what it passes is linear.
+    The browser plays it while the track's level or pan is dragged; see `only_feed`.
     """
     before = {(send.source, send.target) for send in plan.sends if send.source == track_id and send.tap == "pre"}
     plan = without_sends(alone(plan, {track_id}), lambda *pair: pair in before)
@@ -98,10 +101,9 @@ def only_output(
     section: str | None = None,
     ramp: TimeValue | None = None,
 ) -> Plan:
-    """Return the plan in which what leaves one return's fader alone feeds others, at 0 dB or at a pan.
+    """Return a plan in which a return's output, at 0 dB or at a pan, is all that feeds the returns it is sent to.
 
-    Times a gain, that is what a change of its level, or of its pan, adds to the return and to those that it feeds, as far
-    as their chains are linear: a change of its own level, or with `section` of that in the section, reached by `ramp`.
+    The browser plays it while the return's level or pan is dragged; see `only_feed`, also for `section` and `ramp`.
     """
     fed = reached_returns(plan, return_id) - {return_id}
     behind = {(send.source, send.target) for send in plan.sends if send.source == return_id and send.tap == "post"}

@@ -246,7 +246,10 @@ class Engine:
         return self._advanced(start, stop, None)
 
     def _advanced(self, start: int, stop: int, sources: set[str] | None) -> Block:
-        """Return the block between two samples; with `sources` nothing else is read, for the returns that hear no more run."""
+        """Return the block between two samples.
+
+        sources: the tracks and groups that the running returns hear; no others are read. None reads all.
+        """
         taps = self._taps
         taps.begin(stop - start)
         groups = [g for g in self._groups if sources is None or g.id in sources]

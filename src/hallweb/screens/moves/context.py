@@ -27,7 +27,7 @@ from highhall.timing import Position
 
 @dataclass(frozen=True, slots=True)
 class MovesState:
-    """What of the screen is open: by what its rows are chosen, and which rows are added to those that move."""
+    """What the Moves screen shows: the rows of one return, of one track or of the whole song (`by`), and added rows."""
 
     by: str
     shown: tuple[str, ...] = ()

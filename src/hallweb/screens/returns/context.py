@@ -33,7 +33,7 @@ NO_ERRORS: Errors = {}
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BenchState:
-    """What of the screen is open, as the request says: which band, which drawer in it, how many beats, where in the song."""
+    """What the Returns screen shows: the open return, its open drawer, the span in beats, and the place in the song."""
 
     open_key: str = ""
     drawer: str = ""

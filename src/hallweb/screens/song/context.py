@@ -23,7 +23,7 @@ TEMPLATE = "song/page.html"
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """What of the screen is open: kept in its address and sent along with every edit."""
+    """What the Song screen shows; it stands in the address and is sent with every edit."""
 
     window: Window
     panel: str

@@ -8,9 +8,9 @@ vectorises over time; the recursive shelves run all lines of a frame at once, in
 What makes it repeatable: where a line wanders is given on an absolute grid of cells and lies on a line
 between, so neither block sizes nor the place where rendering starts change a bit of what it does.
 
-A tail that is shifted: the two outputs are unit directions in the space of the 16 lines. A share of what
-the lines hold in them is replaced by itself, transposed; the rest stays. As the transposition gives back no
-more power than it gets, the loop loses as much as before and cannot run away.
+A tail that is shifted: each of the two outputs is a sum of the 16 lines with weights of unit length. A share of this
+sum is taken out of the lines, shifted in pitch, and put back with the same weights. The pitch shifter gives back no
+more power than it gets, so the loop loses as much as before and cannot run away.
 
 References
 ----------

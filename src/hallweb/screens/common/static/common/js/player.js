@@ -119,7 +119,7 @@ export class Player extends EventTarget {
     return this.#follow();
   }
 
-  /** From now on tracks feed no return, but are heard; again, they do. */
+  /** Mute all sends from now on, or unmute them; the tracks are heard either way. */
   cutSends() {
     this.sendsEnd = this.sendsEnd === null ? this.sample + Math.round(TAIL_START_S * this.manifest.sampleRate) : null;
     this.#tell("state");
@@ -127,8 +127,9 @@ export class Player extends EventTarget {
   }
 
   /**
-   * Begin to hear changes of a level or pan as they are made: what it lets through alone, by live gains. `what` is as
-   * the list of segments takes it; a level is one part at unity, a pan two, `sides` left and right.
+   * Play a level or pan as the user drags it. Extra lanes play the sound that the dragged value lets through, at a live
+   * gain: see `highhall.plan.isolation`. `what` names the value as the list of segments takes it; a level needs one such
+   * part, a pan two: `sides` left and right.
    */
   async hold(what, { section = "", sides = [""] } = {}) {
     if (this.side === "b") return; // what changes is A
@@ -142,12 +143,12 @@ export class Player extends EventTarget {
     if (this.isPlaying) await this.#swapChanged();
   }
 
-  /** Let each part of what is held add so many times itself; negative takes away. */
+  /** Set the gain of each part of the dragged value; a negative gain takes sound away. */
   setHeld(gains) {
     if (this.#held && this.#mixerMade) this.#mixer().setHeld(gains);
   }
 
-  /** Let what is held go: it is heard until the edit has made it the plan's, or no more at once. */
+  /** Stop dragging: the extra lanes play on until the edit sounds, or stop at once if nothing was changed. */
   release(isChanged) {
     if (!this.#held) return;
     this.#held.isHeld = false;
