@@ -2,6 +2,7 @@
 
 import json
 import os
+import sys
 from pathlib import Path
 
 PROJECT = Path(__file__).resolve().parents[2]
@@ -94,7 +95,18 @@ LOGOUT_REDIRECT_URL = "accounts:sign-in"
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [WEB / "static"]
-WHITENOISE_USE_FINDERS = True  # static files are served where they lie; nothing to collect before a start
+STATIC_ROOT = DATA_DIR / "static"
+_IS_COLLECTED = (
+    STATIC_ROOT / "staticfiles.json"
+).exists()  # by `manage.py collectstatic`, as bin/demo does; tests do not
+_HASHED = "hallweb.screens.common.static_files.HashedFiles"
+_PLAIN = "django.contrib.staticfiles.storage.StaticFilesStorage"
+_IS_COLLECTING = "collectstatic" in sys.argv
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": _HASHED if _IS_COLLECTED or _IS_COLLECTING else _PLAIN},
+}
+WHITENOISE_USE_FINDERS = not _IS_COLLECTED  # where nothing is collected, files are served where they lie
 
 LANGUAGE_CODE = "en"
 TIME_ZONE = os.environ.get("HH_TIME_ZONE", "UTC")
