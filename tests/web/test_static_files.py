@@ -1,5 +1,6 @@
 """Static files as they are served: hashed, compressed, and every one of them there."""
 
+import gzip
 import re
 from pathlib import Path
 
@@ -7,6 +8,7 @@ import pytest
 from django.contrib.staticfiles.storage import staticfiles_storage
 from django.core.management import call_command
 from django.test import override_settings
+from django.urls import reverse
 
 HASHED = {"staticfiles": {"BACKEND": "hallweb.screens.common.static_files.HashedFiles"}}
 
@@ -47,3 +49,13 @@ def test_what_is_text_is_compressed(collected: Path) -> None:
 
 def test_tests_run_on_the_files_as_they_lie() -> None:
     assert staticfiles_storage.url("common/js/main.js") == "/static/common/js/main.js"
+
+
+def test_pages_are_compressed_and_sound_is_not(signed_in, song) -> None:
+    asked = {"headers": {"Accept-Encoding": "gzip"}}
+    page = signed_in.get(reverse("returns:show", args=[song.pk]), **asked)
+    assert page["Content-Encoding"] == "gzip"
+    assert len(page.content) < len(gzip.decompress(page.content)) / 4
+    lane = signed_in.get(reverse("audition:manifest", args=[song.pk])).json()["lanes"][0]
+    sound = signed_in.get(lane["url"].replace("INDEX", "0").replace("KEY", lane["keys"][0]), **asked)
+    assert "Content-Encoding" not in sound
