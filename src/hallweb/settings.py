@@ -96,18 +96,18 @@ LOGOUT_REDIRECT_URL = "accounts:sign-in"
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [WEB / "static"]
-STATIC_ROOT = DATA_DIR / "static"
-_IS_COLLECTED = (
-    STATIC_ROOT / "staticfiles.json"
-).exists()  # by `manage.py collectstatic`, as bin/demo does; tests do not
-_HASHED = "hallweb.screens.common.static_files.HashedFiles"
-_PLAIN = "django.contrib.staticfiles.storage.StaticFilesStorage"
-_IS_COLLECTING = "collectstatic" in sys.argv
+_COLLECTED = DATA_DIR / "static"  # by `manage.py collectstatic`, as bin/demo does; tests serve files where they lie
+_IS_HASHED = (_COLLECTED / "staticfiles.json").exists() or "collectstatic" in sys.argv
+STATIC_ROOT = _COLLECTED if _IS_HASHED else None
+WHITENOISE_USE_FINDERS = not _IS_HASHED
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": _HASHED if _IS_COLLECTED or _IS_COLLECTING else _PLAIN},
+    "staticfiles": {
+        "BACKEND": "hallweb.screens.common.static_files.HashedFiles"
+        if _IS_HASHED
+        else "django.contrib.staticfiles.storage.StaticFilesStorage"
+    },
 }
-WHITENOISE_USE_FINDERS = not _IS_COLLECTED  # where nothing is collected, files are served where they lie
 
 LANGUAGE_CODE = "en"
 TIME_ZONE = os.environ.get("HH_TIME_ZONE", "UTC")
