@@ -5,6 +5,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from hallweb.screens.returns.drawers import DRAWERS
 from tests.browser.listening import wait_until
 
 AXE = Path(__file__).parent / "vendor" / "axe.min.js"
@@ -55,7 +56,7 @@ def test_no_screen_has_serious_findings(desk, song, theme: str) -> None:
         wait_until(desk, "Boolean(window.highHall?.player.manifest)")
         findings[name] = serious_findings(desk)
     desk.goto(SCREENS["returns"].format(song.pk))
-    for drawer in ("times", "fits", "onward", "starts", "keep"):
+    for drawer in DRAWERS:
         desk.locator(f"#drawer-{drawer}").click()
         expect(desk.locator(f"#drawer-{drawer}")).to_have_attribute("aria-expanded", "true")
         findings[drawer] = serious_findings(desk)

@@ -5,6 +5,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from hallweb.screens.returns.drawers import DRAWERS
 from hallweb.songs.models import Song
 from tests.web.factories import large_song
 
@@ -39,9 +40,10 @@ def test_an_edit_takes_as_many_queries_whatever_the_songs_size(
     assert counts[1] <= 17  # session, user, whose song, what the test reads, the edit itself, what is shown
 
 
-@pytest.mark.parametrize("drawer", ["", "times", "fits", "onward", "starts", "keep"])
+@pytest.mark.parametrize("drawer", ["", *DRAWERS])
 def test_a_band_takes_few_queries_with_any_drawer(signed_in, user, drawer: str, django_assert_max_num_queries) -> None:
     song = large_song(user)
     with django_assert_max_num_queries(12):
         answer = signed_in.get(reverse("returns:band", args=[song.pk, "hall"]), {"drawer": drawer})
     assert answer.status_code == 200
+    assert ("drawer-head" in answer.content.decode()) == bool(drawer)
