@@ -1,0 +1,68 @@
+// node --test: which lanes are heard, with a stand-in for the browser's audio.
+
+import assert from "node:assert/strict";
+import { beforeEach, test } from "node:test";
+
+import { HELD, Mixer } from "../../src/hallweb/screens/common/static/common/js/mixer.js";
+import { AudioContextStandIn } from "./audiocontext.js";
+
+let mixer;
+
+beforeEach(async () => {
+  mixer = new Mixer(new AudioContextStandIn());
+  await mixer.ready;
+  for (const id of ["dry", "hall", "plate"]) mixer.lane(id, 4);
+});
+
+/** How many times each lane is heard. */
+const heard = () => Object.fromEntries([...mixer.lanes].map(([id, { gate }]) => [id, gate.gain.value]));
+
+test("the full mix is every lane once, made up for the headroom of its segments", () => {
+  assert.deepEqual(heard(), { dry: 1, hall: 1, plate: 1 });
+  assert.equal(mixer.lane("hall", 4).gain.value, 4);
+});
+
+test("dry feeds the dry sum, returns feed the wet sum", () => {
+  assert.equal(mixer.lanes.get("dry").gate.feeds[0], mixer.buses.dry);
+  assert.equal(mixer.lanes.get("hall").gate.feeds[0], mixer.buses.wet);
+});
+
+test("dry alone, returns alone, one return alone", () => {
+  mixer.choose("dry", []);
+  assert.deepEqual(heard(), { dry: 1, hall: 0, plate: 0 });
+  mixer.choose("returns", []);
+  assert.deepEqual(heard(), { dry: 0, hall: 1, plate: 1 });
+  mixer.choose("full", ["plate"]);
+  assert.deepEqual(heard(), { dry: 0, hall: 0, plate: 1 });
+});
+
+test("a lane that comes later is heard as the others are", () => {
+  mixer.choose("full", ["dry", "echo"]);
+  mixer.lane("echo", 4);
+  assert.equal(heard().echo, 1);
+});
+
+test("a part of what is held is heard by its gain, where the lane is heard that it adds to", () => {
+  mixer.setHeld([0.5, -0.25]);
+  mixer.lane(`${HELD}1 hall`, 4);
+  assert.equal(heard()[`${HELD}1 hall`], -0.25);
+  mixer.choose("dry", []);
+  assert.equal(Math.abs(heard()[`${HELD}1 hall`]), 0);
+  mixer.choose("full", ["hall"]);
+  mixer.setHeld([0.5, 2]);
+  assert.equal(heard()[`${HELD}1 hall`], 2);
+});
+
+test("comparing at equal loudness turns all that is heard by so many dB", () => {
+  mixer.setMatch(-6);
+  assert.ok(Math.abs(mixer.match.gain.value - 10 ** (-6 / 20)) < 1e-12);
+});
+
+test("the highest true peak of what is heard is held, those of dry and wet are not", () => {
+  const [dry, , sum] = [mixer.buses.dry, mixer.buses.wet, mixer.master].map((node) => node.feeds.find((each) => each.port));
+  sum.port.onmessage({ data: { peak: -3 } });
+  sum.port.onmessage({ data: { peak: -9 } });
+  dry.port.onmessage({ data: { peak: 2 } });
+  assert.equal(mixer.highest, -3);
+  assert.equal(mixer.readings.sum.peak, -9);
+});
