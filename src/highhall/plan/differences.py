@@ -1,25 +1,18 @@
 """What differs between two plans, value by value, and taking single differences over."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
 from highhall.errors import CoreError
 from highhall.plan.edits import (
     checked,
-    remove_group,
-    remove_return,
     remove_send,
-    remove_tracks,
     set_chain,
-    set_group,
-    set_return,
     set_send,
     set_step,
-    set_tracks,
 )
-from highhall.plan.edits.moves import clear_section_value, with_move, with_section
 from highhall.plan.format import Document, document_of
 from highhall.plan.json.records import fields_of
 from highhall.plan.kinds import KINDS, ON, Parameter
@@ -40,6 +33,16 @@ from highhall.plan.model import (
 )
 from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter
+from highhall.plan.taking_over import (
+    adding,
+    adding_send,
+    removing,
+    setting,
+    setting_layer,
+    setting_section,
+    setting_song,
+    sorting,
+)
 from highhall.wording import DECIBELS
 
 _BANDS = KINDS["tone"].parameter("bands")
@@ -137,7 +140,7 @@ class _Comparison:
             before, after = ({name: document[name] for name in fields} for document in documents)
             if before != after:
                 values = {name: getattr(other, name) for name in fields}
-                take = _song_taker(values)
+                take = setting_song(values)
                 yield Difference(f"song/{fields[0]}", song.title, what, words(before), words(after), take)
 
     def _items_of(self, kind: str) -> Iterator[Difference]:
@@ -145,16 +148,16 @@ class _Comparison:
         for key in dict.fromkeys([*mine, *theirs]):
             name = self._names[key]
             if key not in theirs:
-                yield Difference(f"{kind}/{key}", name, kind.capitalize(), "there", "not there", _remover(kind, key))
+                yield Difference(f"{kind}/{key}", name, kind.capitalize(), "there", "not there", removing(kind, key))
             elif key not in mine:
-                added = self._adder(kind, key)
+                added = adding(self._other, kind, key)
                 yield Difference(f"{kind}/{key}", name, kind.capitalize(), "not there", "there", added)
             else:
                 yield from self._fields(kind, mine[key], theirs[key])
         order, wanted = [key for key in mine if key in theirs], [key for key in theirs if key in mine]
         if order != wanted:
             named = [", ".join(self._names[key] for key in keys) for keys in (order, wanted)]
-            yield Difference(f"{kind}-order", f"All {kind}s", "Order", named[0], named[1], _sorter(kind, wanted))
+            yield Difference(f"{kind}-order", f"All {kind}s", "Order", named[0], named[1], sorting(kind, wanted))
 
     def _fields(self, kind: str, mine: Any, theirs: Any) -> Iterator[Difference]:  # noqa: ANN401 - one of three items
         for field in fields_of(type(mine)):
@@ -164,7 +167,7 @@ class _Comparison:
             if field.name == "chain":
                 yield from self._chain(mine, theirs)
                 continue
-            take = _setter(kind, mine.id, field.name, after)
+            take = setting(kind, mine.id, field.name, after)
             if field.name in {"group", "output"}:
                 before, after = (self._names.get(value, "Main") for value in (before, after))
             if field.name == "tone":
@@ -207,7 +210,7 @@ class _Comparison:
                 take = partial(remove_send, source=source, target=target)
                 yield Difference(key, place, "Send", "there", "not there", take)
             elif pair not in mine:
-                yield Difference(key, place, "Send", "not there", "there", self._send_adder(pair))
+                yield Difference(key, place, "Send", "not there", "there", adding_send(self._other, pair))
             else:
                 for field in (each for each in fields_of(Send) if each.parameter):
                     before, after = getattr(mine[pair], field.name), getattr(theirs[pair], field.name)
@@ -263,7 +266,7 @@ class _Comparison:
                 f"Ramp of {what.lower()}" if is_ramp_only else what,
                 values[0],
                 values[1],
-                _section_setter(target, section, after.get(section)),
+                setting_section(target, section, after.get(section)),
                 None if is_ramp_only else parameter,
                 section_names[section],
             )
@@ -273,47 +276,9 @@ class _Comparison:
                 words = [f"{len(each)} {name}" if each else "none" for each in (old, new)]
                 if words[0] == words[1]:
                     words[1] = "others"
-                take = _layer_setter(target, **{name: new})
+                take = setting_layer(target, **{name: new})
                 what_of = f"{name.capitalize()} of {what.lower()}"
                 yield Difference(f"{key}/{name}", place, what_of, words[0], words[1], take)
-
-    def _adder(self, kind: str, key: str) -> Edit:
-        """Return what adds an item with the feeds and moves that it has in the other plan, as far as they have an end here."""
-        other = self._other
-        items = self._items[kind][1]
-        item = next(each for each in items if each.id == key)
-
-        def take(plan: Plan) -> Plan:
-            ids = {*plan.names, key}
-            field = f"{kind}s"
-            there = {each.id for each in getattr(plan, field)}
-            after = [each.id for each in items[items.index(item) + 1 :] if each.id in there]
-            kept = list(getattr(plan, field))
-            place = next((i for i, each in enumerate(kept) if after and each.id == after[0]), len(kept))
-            kept.insert(place, item)
-            sends = [s for s in other.sends if key in (s.source, s.target) and {s.source, s.target} <= ids]
-            pairs = {(s.source, s.target) for s in sends}
-            moves = [m for m in other.moves if _belongs(m.target, key, pairs)]
-            changed: Any = {field: tuple(kept), "sends": (*plan.sends, *sends), "moves": (*plan.moves, *moves)}
-            return replace(plan, **changed)
-
-        return take
-
-    def _send_adder(self, pair: tuple[str, str]) -> Edit:
-        send = self._other.send(*pair)
-        moves = [m for m in self._other.moves if _belongs(m.target, "", {pair})]
-
-        def take(plan: Plan) -> Plan:
-            added = () if send is None else (send,)
-            return replace(plan, sends=(*plan.sends, *added), moves=(*plan.moves, *moves))
-
-        return take
-
-
-def _belongs(target: Target, return_id: str, pairs: set[tuple[str, str]]) -> bool:
-    if isinstance(target, SendTarget):
-        return (target.source, target.target) in pairs
-    return target.target == return_id
 
 
 def _title(song: Document) -> str:
@@ -336,46 +301,3 @@ def _section_value(value: SectionValue | None) -> MoveValue:
 
 def _ramp_words(value: SectionValue) -> str:
     return f"{value.ramp} {value.ramp_side}" if value.ramp else "a jump"
-
-
-def _song_taker(values: dict[str, Any]) -> Edit:
-    return lambda plan: replace(plan, song=replace(plan.song, **values))
-
-
-def _remover(kind: str, key: str) -> Edit:
-    match kind:
-        case "group":
-            return lambda plan: remove_group(plan, key)
-        case "track":
-            return lambda plan: remove_tracks(plan, [key])
-    return lambda plan: remove_return(plan, key)
-
-
-def _setter(kind: str, key: str, name: str, value: Any) -> Edit:  # noqa: ANN401 - any field's value
-    values = {name: value}
-    match kind:
-        case "group":
-            return lambda plan: set_group(plan, key, **values)
-        case "track":
-            return lambda plan: set_tracks(plan, [key], **values)
-    return lambda plan: set_return(plan, key, **values)
-
-
-def _sorter(kind: str, wanted: list[str]) -> Edit:
-    def take(plan: Plan) -> Plan:
-        items = {item.id: item for item in getattr(plan, f"{kind}s")}
-        places = iter(items[key] for key in wanted)
-        changed: Any = {f"{kind}s": tuple(next(places) if key in wanted else item for key, item in items.items())}
-        return replace(plan, **changed)
-
-    return take
-
-
-def _section_setter(target: Target, section: str, value: SectionValue | None) -> Edit:
-    if value is None:
-        return lambda plan: clear_section_value(plan, target, section)
-    return lambda plan: with_section(plan, target, value)
-
-
-def _layer_setter(target: Target, **layer: Any) -> Edit:  # noqa: ANN401 - points or throws
-    return lambda plan: with_move(plan, replace(plan.move(target) or Move(target=target), **layer))
