@@ -29,6 +29,11 @@ def phrases_of(song_id: int, path: str, sample_rate: int) -> tuple[Phrase, ...] 
     return analysis.phrases(stem.threshold_db) if stem and analysis else None
 
 
+def set_threshold(stem: Stem, threshold_db: float | None) -> None:
+    """Say from which level a stem sounds, in dB of full scale; None lets it be found."""
+    Stem.objects.filter(pk=stem.pk).update(threshold_db=threshold_db)
+
+
 def analyse(stem: Stem, sample_rate: int) -> None:
     """Listen to a stem and keep what it is like, or why that cannot be; once is enough."""
     path = _path(stem.content_hash, sample_rate)

@@ -70,6 +70,11 @@ def preset_for(row: Preset, song: Song) -> ReturnSet:
     return _with_steps(set_from_document(row.document), lambda step: _renamed(step, renamed))
 
 
+def remove_preset(row: Preset) -> None:
+    """Remove a preset; files of its impulse responses stay, as other presets may need them."""
+    row.delete()
+
+
 def provide_shipped(kept: ReturnSet, song: Song) -> None:
     """Add the shipped impulse responses that a preset needs to a song."""
     for path in _needed_responses(kept):

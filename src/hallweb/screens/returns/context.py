@@ -32,7 +32,7 @@ NO_ERRORS: Errors = {}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class BenchState:
+class ReturnsState:
     """What the Returns screen shows: the open return, its open drawer, the span in beats, and the place in the song."""
 
     open_key: str = ""
@@ -43,7 +43,7 @@ class BenchState:
     linked: bool | None = None
 
     @classmethod
-    def of(cls, request: HttpRequest, song: Song, open_key: str) -> "BenchState":
+    def of(cls, request: HttpRequest, song: Song, open_key: str) -> "ReturnsState":
         """Read it from a request; what makes no sense is left out."""
         values: QueryDict = request.POST if request.method == "POST" else request.GET
         drawer, beats, linked = values.get("drawer", ""), values.get("beats", ""), values.get("linked", "")
@@ -57,7 +57,7 @@ class BenchState:
         )
 
 
-def bench_context(opened: SongState, state: BenchState) -> dict[str, Any]:
+def returns_context(opened: SongState, state: ReturnsState) -> dict[str, Any]:
     """Return what the whole sheet shows."""
     plan = opened.plan
     axis = TimeAxis(plan.song, state.at)
@@ -73,7 +73,7 @@ def bench_context(opened: SongState, state: BenchState) -> dict[str, Any]:
 
 
 def band_context(
-    opened: SongState, return_: Return, state: BenchState, *, is_open: bool, errors: Errors = NO_ERRORS
+    opened: SongState, return_: Return, state: ReturnsState, *, is_open: bool, errors: Errors = NO_ERRORS
 ) -> dict[str, Any]:
     """Return what the band of one return shows."""
     plan = opened.plan

@@ -10,12 +10,12 @@ from django.views.decorators.http import require_POST
 
 from hallweb.screens.common.context import edited, item_or_404, open_song, refused, sentence_of
 from hallweb.screens.common.starting_points import STARTS
-from hallweb.screens.returns.context import BenchState
+from hallweb.screens.returns.context import ReturnsState
 from hallweb.screens.returns.presets_panel import presets_context
 from hallweb.screens.returns.views.returns import band_part, sheet
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Preset
-from hallweb.songs.presets import preset_for, provide_shipped, save_preset
+from hallweb.songs.presets import preset_for, provide_shipped, remove_preset, save_preset
 from highhall.errors import CoreError
 from highhall.measure.predictions import loudness_gain_db
 from highhall.plan import MAIN, Plan
@@ -39,7 +39,7 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     point = STARTS.get(request.POST.get("start", ""))
     if point is None:
         raise Http404
-    at = BenchState.of(request, opened.plan.song, key).at
+    at = ReturnsState.of(request, opened.plan.song, key).at
 
     def edit(plan: Plan) -> Plan:
         current = plan.return_(key)
@@ -155,7 +155,7 @@ def remove(request: HttpRequest, song_id: int, preset_id: int) -> HttpResponse:
     """Remove one of the user's presets; songs keep the returns that it gave them."""
     opened = open_song(request, song_id)
     row = get_object_or_404(Preset, owner=request.user.pk, pk=preset_id)
-    row.delete()
+    remove_preset(row)
     return _panel(request, opened, f"Removed {row.name}.")
 
 

@@ -19,7 +19,14 @@ from hallweb.screens.common.context import (
 )
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.changes import Change, posted_change, return_change
-from hallweb.screens.returns.context import NO_ERRORS, BenchState, Errors, band_context, bench_context, response_name
+from hallweb.screens.returns.context import (
+    NO_ERRORS,
+    ReturnsState,
+    Errors,
+    band_context,
+    returns_context,
+    response_name,
+)
 from hallweb.screens.returns.presets_panel import presets_context
 from hallweb.screens.returns.time_axis import TimeAxis
 from hallweb.screens.returns.time_pictures import time_picture
@@ -52,8 +59,8 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _context(request: HttpRequest, opened: SongState, open_key: str) -> dict[str, Any]:
-    state = BenchState.of(request, opened.plan.song, open_key)
-    return {**bench_context(opened, state), **presets_context(request, opened.plan)}
+    state = ReturnsState.of(request, opened.plan.song, open_key)
+    return {**returns_context(opened, state), **presets_context(request, opened.plan)}
 
 
 def sheet(request: HttpRequest, opened: SongState, open_key: str) -> HttpResponse:
@@ -80,7 +87,7 @@ def _band_answer(
     request: HttpRequest, opened: SongState, key: str, part: str, errors: Errors = NO_ERRORS, status: int = 200
 ) -> HttpResponse:
     return_ = item_or_404(opened.plan.returns, key)
-    state = BenchState.of(request, opened.plan.song, key)
+    state = ReturnsState.of(request, opened.plan.song, key)
     is_open = request.POST.get("is_open") != "no"
     context = {
         **frame_context(opened, "returns"),
@@ -210,7 +217,7 @@ def preview(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     except CoreError as error:
         return HttpResponse(sentence_of(error), status=422, content_type="text/plain; charset=utf-8")
     return_ = plan.return_(key)
-    state = BenchState.of(request, plan.song, key)
+    state = ReturnsState.of(request, plan.song, key)
     held = request.POST.get("held", "")
     context = {
         "band": {

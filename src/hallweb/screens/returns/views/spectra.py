@@ -8,7 +8,7 @@ from hallweb.analysis.chains import chain_picture
 from hallweb.analysis.feeds import feed_bands
 from hallweb.audition.spectra import lane_reading
 from hallweb.screens.common.context import open_song
-from hallweb.screens.returns.context import BenchState
+from hallweb.screens.returns.context import ReturnsState
 from hallweb.screens.returns.spectrum_charts import hit_points, spectrum_picture
 from hallweb.screens.returns.time_axis import TimeAxis
 from hallweb.songs.sounds import song_sounds
@@ -52,7 +52,7 @@ def hit(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     return_ = next((r for r in opened.plan.returns if r.id == key), None)
     if return_ is None:
         return _nothing()
-    state = BenchState.of(request, opened.plan.song, key)
+    state = ReturnsState.of(request, opened.plan.song, key)
     try:
         picture = chain_picture(song_sounds(song_id), opened.plan, return_)
     except CoreError:

@@ -7,6 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST
 
+from hallweb.analysis import stems
 from hallweb.analysis.stems import stored_analysis
 from hallweb.analysis.tasks import analyse_again, ask_to_analyse
 from hallweb.screens.common.context import item_or_404, open_song, refused, show_screen
@@ -138,7 +139,7 @@ def set_threshold(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         value = _THRESHOLD.read(text) if text else None
     except EntryError as error:
         return refused(request, f"Threshold of {track.name}: {error}")
-    Stem.objects.filter(pk=stem.pk).update(threshold_db=value)
+    stems.set_threshold(stem, value)
     view = View.of(opened.plan, request.POST)
     answer = _details(request, opened, track, view)
     context = {"track": track, "song": opened.song, "is_beside": True}
