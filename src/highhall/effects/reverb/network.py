@@ -19,12 +19,12 @@ J.-M. Jot and A. Chaigne (1991), see `decay`. M. R. Schroeder, "Natural sounding
 reverberation", J. Audio Eng. Soc. 10(3), 1962 (the all-pass diffusers).
 """
 
-import numpy as np
 from numba import njit
 
 from highhall.curves import CELL
 from highhall.effects.delay import read_between, read_gliding
 from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.reverb.hadamard import mix_hadamard
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.vectors import load, side_of, sides, store, transpose
 
@@ -47,93 +47,6 @@ def _all_pass(signal: Signal, delayed: Signal, store: Signal, gain: float, count
         y = delayed[n] - gain * signal[n]
         store[n] = signal[n] + gain * y
         signal[n] = y
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _mix_hadamard(x: Signal, count: int) -> None:
-    """Multiply the 16 lines by the orthogonal Hadamard matrix H16 / 4, in four rounds of butterflies."""
-    quarter = np.float32(0.25)
-    for n in range(count):
-        x0 = x[n]
-        x1 = x[512 + n]
-        x2 = x[1024 + n]
-        x3 = x[1536 + n]
-        x4 = x[2048 + n]
-        x5 = x[2560 + n]
-        x6 = x[3072 + n]
-        x7 = x[3584 + n]
-        x8 = x[4096 + n]
-        x9 = x[4608 + n]
-        xa = x[5120 + n]
-        xb = x[5632 + n]
-        xc = x[6144 + n]
-        xd = x[6656 + n]
-        xe = x[7168 + n]
-        xf = x[7680 + n]
-        a0 = x0 + x1
-        a1 = x0 - x1
-        a2 = x2 + x3
-        a3 = x2 - x3
-        a4 = x4 + x5
-        a5 = x4 - x5
-        a6 = x6 + x7
-        a7 = x6 - x7
-        a8 = x8 + x9
-        a9 = x8 - x9
-        aa = xa + xb
-        ab = xa - xb
-        ac = xc + xd
-        ad = xc - xd
-        ae = xe + xf
-        af = xe - xf
-        x0 = a0 + a2
-        x2 = a0 - a2
-        x1 = a1 + a3
-        x3 = a1 - a3
-        x4 = a4 + a6
-        x6 = a4 - a6
-        x5 = a5 + a7
-        x7 = a5 - a7
-        x8 = a8 + aa
-        xa = a8 - aa
-        x9 = a9 + ab
-        xb = a9 - ab
-        xc = ac + ae
-        xe = ac - ae
-        xd = ad + af
-        xf = ad - af
-        a0 = x0 + x4
-        a4 = x0 - x4
-        a1 = x1 + x5
-        a5 = x1 - x5
-        a2 = x2 + x6
-        a6 = x2 - x6
-        a3 = x3 + x7
-        a7 = x3 - x7
-        a8 = x8 + xc
-        ac = x8 - xc
-        a9 = x9 + xd
-        ad = x9 - xd
-        aa = xa + xe
-        ae = xa - xe
-        ab = xb + xf
-        af = xb - xf
-        x[n] = (a0 + a8) * quarter
-        x[4096 + n] = (a0 - a8) * quarter
-        x[512 + n] = (a1 + a9) * quarter
-        x[4608 + n] = (a1 - a9) * quarter
-        x[1024 + n] = (a2 + aa) * quarter
-        x[5120 + n] = (a2 - aa) * quarter
-        x[1536 + n] = (a3 + ab) * quarter
-        x[5632 + n] = (a3 - ab) * quarter
-        x[2048 + n] = (a4 + ac) * quarter
-        x[6144 + n] = (a4 - ac) * quarter
-        x[2560 + n] = (a5 + ad) * quarter
-        x[6656 + n] = (a5 - ad) * quarter
-        x[3072 + n] = (a6 + ae) * quarter
-        x[7168 + n] = (a6 - ae) * quarter
-        x[3584 + n] = (a7 + af) * quarter
-        x[7680 + n] = (a7 - af) * quarter
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -211,18 +124,18 @@ def _shift(
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _guard(
+def _block_dc(
     source: Signal,
     left: Signal,
     right: Signal,
     gain: float,
     slope: float,
-    guard: Coefficients,
+    dc_blocker: Coefficients,
     state: Coefficients,
     count: int,
 ) -> None:
     """Take in both sides at a gain that goes on a line, through a first-order low cut b0 (1 - z^-1) / (1 + a1 z^-1)."""
-    b0, a1 = guard[0], guard[1]
+    b0, a1 = dc_blocker[0], dc_blocker[1]
     low = sides(state[0], state[1])
     for n in range(count):
         level = gain + slope * n
@@ -243,7 +156,7 @@ _SIGNATURE = (
 
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath=_CONTRACT)
 def run_network(
-    source: Signal, out: Signal, first: int, gain: float, slope: float, guard: Coefficients, guard_state: Coefficients,
+    source: Signal, out: Signal, first: int, gain: float, slope: float, dc_blocker: Coefficients, dc_state: Coefficients,
     lines: Signal, diffusers: Signal, early: Signal, shifted: Signal, cursors: WholeNumbers,
     lengths: WholeNumbers, reaches: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
@@ -255,8 +168,8 @@ def run_network(
 ) -> None:  # fmt: skip
     """Write the late and early part of the space for `source`, (2, frames), to `out`.
 
-    first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; guard (2,):
-    see `_guard`, guard_state (2,). lines (16, history + SLIDE), diffusers (2, stages, history +
+    first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; dc_blocker (2,):
+    see `_block_dc`, dc_state (2,). lines (16, history + SLIDE), diffusers (2, stages, history +
     SLIDE), early and shifted (2, history + SLIDE) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
     in samples; reaches (16,): how far back a line is read at most; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
     shelves (96,): see `_absorb`. inputs, outputs (2, 16): gains by side. tap_delays, tap_gains (4, taps), taps a
@@ -298,7 +211,7 @@ def run_network(
                 _copy(shifted[side], shifted[side, shift - history :], history)
             shift = history
 
-        _guard(source[:, done:], diffused[0], diffused[1], gain + slope * done, slope, guard, guard_state, count)
+        _block_dc(source[:, done:], diffused[0], diffused[1], gain + slope * done, slope, dc_blocker, dc_state, count)
         for side in range(2):
             fed = diffused[side]
             for stage in range(stages):
@@ -344,7 +257,7 @@ def run_network(
                 )  # fmt: skip
 
         _absorb(x, shelves, shelf_state, square, count)
-        _mix_hadamard(x, count)
+        mix_hadamard(x, count)
         for line in range(LINES):
             side = line % 2
             _inject(lines[line, write:], x[line * BLOCK :], diffused[side], inputs[side, line], count)

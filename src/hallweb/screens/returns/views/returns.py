@@ -21,11 +21,11 @@ from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.changes import Change, posted_change, return_change
 from hallweb.screens.returns.context import (
     NO_ERRORS,
-    ReturnsState,
     Errors,
+    ReturnsState,
     band_context,
-    returns_context,
     response_name,
+    returns_context,
 )
 from hallweb.screens.returns.presets_panel import presets_context
 from hallweb.screens.returns.time_axis import TimeAxis

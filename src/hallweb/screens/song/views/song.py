@@ -136,7 +136,7 @@ def set_threshold(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     stem = _stem_of(opened, track)
     text = request.POST.get("value", "")
     try:
-        value = _THRESHOLD.read(text) if text else None
+        value: Any = _THRESHOLD.read(text) if text else None
     except EntryError as error:
         return refused(request, f"Threshold of {track.name}: {error}")
     stems.set_threshold(stem, value)
