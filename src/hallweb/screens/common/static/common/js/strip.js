@@ -1,5 +1,8 @@
 // The sections on the dock's strip, and which of them a place lies in.
 
+/** How wide the whole song is on it, in pixels. */
+export const STRIP_WIDTH = 558;
+
 /** Return the box of the section that a sample lies in: the last one for what is after them all. */
 export function sectionAt(sample) {
   const boxes = [...document.querySelectorAll("[data-section-box]")];

@@ -1,0 +1,95 @@
+// What is heard of the song: the mix, the dry sound or the returns; some returns or tracks alone; a return without its tone.
+
+import { chosenTracks } from "./chosentracks.js";
+
+const NAMES = { full: "Full mix", dry: "Dry only", returns: "Returns only" };
+
+/** Return what is soloed once `id` was pressed: Shift adds it to the others, Alt lets the dry sound be heard with it. */
+export function soloed(solos, id, { shiftKey = false, altKey = false } = {}) {
+  const left = solos.filter((other) => other !== id);
+  if (solos.includes(id)) return shiftKey && left.some((other) => other !== "dry") ? left : [];
+  return [...new Set([...(shiftKey ? solos : []), id, ...(altKey ? ["dry"] : [])])];
+}
+
+/** Return the tracks that are heard alone once `id` was pressed, by itself or beside those that are so already. */
+export function toggledAlone(alone, id, isBeside) {
+  const isOn = alone.includes(id);
+  if (isBeside) return isOn ? alone.filter((other) => other !== id) : [...alone, id];
+  return isOn && alone.length === 1 ? [] : [id];
+}
+
+/** Return in words what is heard; solos and tracks are told by name. */
+export function monitoringWords({ listen, solos = [], withDry = false, tracks = [], isTail = false, plain = "", isUnsent = false, matched = "" }) {
+  const alone = tracks.length ? ` of ${tracks.length > 2 ? `${tracks.length} tracks` : tracks.join(" and ")} alone` : "";
+  const heard = solos.length ? `Only ${solos.join(" and ")}, ${withDry ? "with the dry sound" : "nothing else"}` : `${NAMES[listen]}${alone}`;
+  const words = [isTail ? "Sources stopped: what rings on" : heard];
+  if (plain) words.push(`${plain} without its tone`);
+  if (isUnsent) words.push("nothing is sent");
+  if (matched) words.push(matched);
+  return words.join(", ");
+}
+
+export function bindMonitoring(player, matching) {
+  const heard = { listen: "full", solos: [] };
+  const trackNames = new Map();
+
+  const laneName = (id) => player.manifest?.lanes.find((lane) => lane.id === id)?.name;
+
+  function show() {
+    const { listen, solos } = heard;
+    const words = monitoringWords({
+      listen,
+      solos: solos.filter((id) => id !== "dry").map((id) => laneName(id) ?? id),
+      withDry: solos.includes("dry"),
+      tracks: player.alone.map((id) => trackNames.get(id) ?? id),
+      isTail: Boolean(player.tail),
+      plain: laneName(player.plain),
+      isUnsent: player.sendsEnd !== null,
+      matched: matching.words,
+    });
+    const place = document.querySelector("[data-monitoring]");
+    place.textContent = words;
+    place.title = words;
+    press("listen", (name) => !solos.length && name === listen);
+    press("solo", (id) => solos.includes(id));
+    press("soloTrack", (id) => player.alone.includes(id));
+    press("plain", (id) => id === player.plain);
+  }
+
+  /** Show each button with this data attribute as pressed or not, by the attribute's value. */
+  function press(attribute, isPressed) {
+    const name = attribute.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+    for (const button of document.querySelectorAll(`[data-${name}]`)) button.setAttribute("aria-pressed", String(isPressed(button.dataset[attribute])));
+  }
+
+  function choose(listen, solos) {
+    Object.assign(heard, { listen, solos });
+    if (player.manifest) player.mixer.choose(listen, solos);
+    matching.isDry = listen === "dry" && !solos.length;
+    matching.apply();
+    show();
+  }
+
+  function hearAlone(tracks) {
+    for (const button of document.querySelectorAll("[data-solo-track]")) trackNames.set(button.dataset.soloTrack, button.dataset.name);
+    player.hearAlone(tracks);
+    show();
+  }
+
+  document.addEventListener("click", (event) => {
+    const pressed = (attribute) => event.target.closest(`[data-${attribute}]`)?.getAttribute(`data-${attribute}`);
+    const listen = pressed("listen");
+    if (listen) choose(listen, []);
+    const solo = pressed("solo");
+    if (solo) choose(heard.listen, soloed(heard.solos, solo, event));
+    const track = pressed("solo-track");
+    if (track) hearAlone(toggledAlone(player.alone, track, event.shiftKey));
+    if (event.target.closest("[data-solo-chosen]")) hearAlone(chosenTracks());
+    const plain = pressed("plain");
+    if (plain) player.hearPlain(player.plain === plain ? "" : plain).then(show);
+  });
+  document.addEventListener("htmx:afterSettle", show);
+  matching.addEventListener("change", show);
+  player.addEventListener("state", show);
+  player.addEventListener("manifest", () => choose(heard.listen, heard.solos.filter(laneName)));
+}
