@@ -51,6 +51,23 @@ def test_the_slope_is_drawn_to_scale() -> None:
     assert (picture.reading, picture.verdict) == ("Tail rings", "0.5 beats past the next backbeat")
 
 
+@pytest.mark.parametrize(
+    ("pre_delay", "decay_s", "at", "anchor"),
+    [
+        ("0ms", 1.0, HIT_X + BEAT_PX, "middle"),
+        ("0ms", 6.0, HIT_X + WIDTH / 2, "middle"),
+        ("0ms", 0.3, HIT_X + 0.6 * BEAT_PX + 9, "start"),
+        ("1/2.", 0.3, HIT_X + 3 * BEAT_PX - 9, "end"),
+    ],
+)
+def test_the_decays_figure_stands_on_its_line_or_beside_one_too_short_for_it(
+    pre_delay: str, decay_s: float, at: float, anchor: str
+) -> None:
+    slope = time_picture(reverb_return(decay_s=decay_s, pre_delay=pre_delay), AXIS).slope
+    assert slope is not None
+    assert slope.figure == (pytest.approx(at), anchor)
+
+
 @pytest.mark.parametrize("beats", [4, 2, 1])
 def test_fewer_beats_are_drawn_larger(beats: int) -> None:
     axis = TimeAxis(SONG, beats=beats)

@@ -13,6 +13,7 @@ PX_PER_DB = (FLOOR_Y - TOP_Y) / -LOWEST_DB
 EDGE = HIT_X + WIDTH
 DETAIL_X, DETAIL_SCALE = 190.0, 20
 SIDES = ("left", "right")
+_FIGURE_PX, _FIGURE_GAP_PX = 112.0, 9.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,9 +30,14 @@ class Slope:
     high_decay: str
 
     @property
-    def middle_x(self) -> float:
-        """Where the decay's figure stands on its dimension line: its middle, as far as that is in sight."""
-        return (self.start_x + min(self.end_x, EDGE)) / 2
+    def figure(self) -> tuple[float, str]:
+        """Where the decay's figure stands and its anchor: in the middle of what is in sight of its dimension line; beside a line too short for it."""
+        end_x = min(self.end_x, EDGE)
+        if end_x - self.start_x >= _FIGURE_PX:
+            return (self.start_x + end_x) / 2, "middle"
+        if end_x + _FIGURE_PX <= EDGE:
+            return end_x + _FIGURE_GAP_PX, "start"
+        return self.start_x - _FIGURE_GAP_PX, "end"
 
 
 def slope_of(step: Step, axis: TimeAxis) -> Slope:
