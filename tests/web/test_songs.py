@@ -4,9 +4,11 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from django.db import transaction
 
 from hallweb.songs import actions
 from hallweb.songs.models import Revision
+from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
 from highhall.plan import document_of, edits, plan_from_document
 from highhall.timing import NoteValue
@@ -72,6 +74,14 @@ def test_a_refused_edit_leaves_everything_as_it_was(song) -> None:
     song.refresh_from_db()
     assert song.head.number == 1
     assert document_of(stored_plan(song)) == before
+
+
+def test_the_plan_of_a_revision_that_never_came_to_be_is_not_kept(song) -> None:
+    with transaction.atomic():
+        number = actions.edit_plan(song.pk, 1, "Louder", louder).revision.pk
+        transaction.set_rollback(True)
+    with pytest.raises(Revision.DoesNotExist):
+        plan_of(number)
 
 
 def test_an_edit_of_a_stale_revision_is_refused(song) -> None:

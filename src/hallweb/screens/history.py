@@ -34,12 +34,14 @@ def _step(request: HttpRequest, song_id: int, step: Callable[[int, int], actions
 
 
 def _open_sheet(request: HttpRequest, state: actions.SongState) -> HttpResponse:
-    if request.POST.get("view") == "sends":
-        return sends.sheet(request, state, request.POST.get("section", ""))
-    if request.POST.get("view") == "moves":
-        return moves.sheet(request, state)
-    if request.POST.get("view") == "versions":
-        return versions.sheet(request, state, request.POST.get("with", ""))
-    if request.POST.get("view") == "song":
-        return song_sheet.sheet(request, state)
-    return returns.sheet(request, state, request.POST.get("open", ""))
+    said = request.POST
+    match said.get("view"):
+        case "sends":
+            return sends.sheet(request, state, said.get("section", ""))
+        case "moves":
+            return moves.sheet(request, state)
+        case "versions":
+            return versions.sheet(request, state, said.get("with", ""))
+        case "song":
+            return song_sheet.sheet(request, state)
+    return returns.sheet(request, state, said.get("open", ""))

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 from django.contrib.auth.models import User
@@ -89,7 +90,7 @@ def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan) -
     revision = Revision.objects.create(
         song=song, number=newest + 1, parent=parent, label=label[:200], document=document_of(plan)
     )
-    keep_read(revision.pk, plan)
+    transaction.on_commit(partial(keep_read, revision.pk, plan))  # its number is its own only then
     _show(song, revision, plan)
     return revision
 

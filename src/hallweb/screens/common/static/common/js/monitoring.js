@@ -52,14 +52,13 @@ export function bindMonitoring(player, matching) {
     place.title = words;
     press("listen", (name) => !solos.length && name === listen);
     press("solo", (id) => solos.includes(id));
-    press("soloTrack", (id) => player.alone.includes(id));
+    press("solo-track", (id) => player.alone.includes(id));
     press("plain", (id) => id === player.plain);
   }
 
-  /** Show each button with this data attribute as pressed or not, by the attribute's value. */
-  function press(attribute, isPressed) {
-    const name = attribute.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
-    for (const button of document.querySelectorAll(`[data-${name}]`)) button.setAttribute("aria-pressed", String(isPressed(button.dataset[attribute])));
+  /** Show each button that has `data-NAME` as pressed or not, by what the attribute says. */
+  function press(name, isPressed) {
+    for (const button of document.querySelectorAll(`[data-${name}]`)) button.setAttribute("aria-pressed", String(isPressed(button.getAttribute(`data-${name}`))));
   }
 
   function choose(listen, solos) {
@@ -77,7 +76,7 @@ export function bindMonitoring(player, matching) {
   }
 
   document.addEventListener("click", (event) => {
-    const pressed = (attribute) => event.target.closest(`[data-${attribute}]`)?.getAttribute(`data-${attribute}`);
+    const pressed = (name) => event.target.closest(`[data-${name}]`)?.getAttribute(`data-${name}`);
     const listen = pressed("listen");
     if (listen) choose(listen, []);
     const solo = pressed("solo");
