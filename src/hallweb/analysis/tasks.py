@@ -15,7 +15,7 @@ from hallweb.songs.models import Stem
 
 @app.task(name="analyse-stem", aliases=["measure-stem"], retry=RetryStrategy(max_attempts=3, wait=2))
 def analyse_stem(stem_id: int, sample_rate: int) -> None:
-    """Listen to one stem; see `hallweb.songs.analysis.measure`."""
+    """Listen to one stem; see `hallweb.analysis.stems.analyse`."""
     try:
         stem = Stem.objects.filter(pk=stem_id).first()
         if stem:

@@ -155,13 +155,13 @@ def estimate(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return a first estimate of the tempo from the stems' onsets."""
     opened = open_song(request, song_id)
     stems = {stem.path: stem for stem in Stem.objects.filter(song=opened.song)}
-    materials = [
+    analyses = [
         (track.start_s, stored_analysis(stems[track.stem], opened.plan.song.sample_rate))
         for track in opened.plan.tracks
         if track.stem in stems
     ]
-    heard = [(start_s, analysis.levels_db) for start_s, analysis in materials if analysis]
-    context = {"song": opened.song, "tempo": opened.plan.song.tempos[0], "waiting": len(materials) - len(heard)}
+    heard = [(start_s, analysis.levels_db) for start_s, analysis in analyses if analysis]
+    context = {"song": opened.song, "tempo": opened.plan.song.tempos[0], "waiting": len(analyses) - len(heard)}
     found = estimate_tempo(heard)
     if found:
         words = "clear" if found.certainty > 0.5 else "likely" if found.certainty > 0.25 else "unsure"
