@@ -25,10 +25,10 @@ TONE = {
         ]
     },
 }
-Steps = Sequence[dict[str, Any]]
+Effects = Sequence[dict[str, Any]]
 
 
-def song_plan(minutes: int, tracks: int, chains: Sequence[Steps], sends: Iterable[dict[str, Any]]) -> Plan:
+def song_plan(minutes: int, tracks: int, chains: Sequence[Effects], sends: Iterable[dict[str, Any]]) -> Plan:
     """Return a plan of tracks t0, t1 ... and returns r0, r1 ..., a tone of three bands at the end of each chain."""
     bars = minutes * BARS_A_MINUTE
     sections = [

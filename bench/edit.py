@@ -11,7 +11,7 @@ import numpy as np
 from bench.common import RATE, song_plan
 
 from highhall.plan import Plan
-from highhall.plan.edits import set_return, set_section_value, set_send, set_step
+from highhall.plan.edits import set_effect, set_return, set_section_value, set_send
 from highhall.plan.model import SendTarget
 from highhall.render import Stems
 from highhall.render.segments import LaneSegments, SegmentRenderer
@@ -43,9 +43,9 @@ def make_stems(plan: Plan) -> Stems:
 EDITS = {
     "a send into a plate": ("r1", lambda p, db: set_send(p, "t0", "r1", level_db=db)),
     "a send into a hall": ("r0", lambda p, db: set_send(p, "t1", "r0", level_db=db)),
-    "a hall's decay": ("r0", lambda p, db: set_step(p, "r0", "reverb", params={"decay_s": 3.8 + db / 100})),
+    "a hall's decay": ("r0", lambda p, db: set_effect(p, "r0", "reverb", params={"decay_s": 3.8 + db / 100})),
     "a hall's level": ("r0", lambda p, db: set_return(p, "r0", level_db=db)),
-    "an echo's feedback": ("r4", lambda p, db: set_step(p, "r4", "echo", params={"feedback": 0.4 + db / 1000})),
+    "an echo's feedback": ("r4", lambda p, db: set_effect(p, "r4", "echo", params={"feedback": 0.4 + db / 1000})),
     "a send in one section": ("r1", lambda p, db: set_section_value(p, SendTarget(source="t0", target="r1", param="level_db"), "s4", db)),
 }  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""Every kind of step as a multiple of real time on one core, beside a general-purpose library's counterpart.
+"""Every kind of effect as a multiple of real time on one core, beside a general-purpose library's counterpart.
 
 Ours run in blocks as the engine's do, the library's on the whole sound at once. Rounds are interleaved and the ratio
 is taken within each, since the speed of shared machines drifts.
@@ -13,10 +13,10 @@ import pedalboard as library
 from bench.common import RATE, SONG
 from scipy import signal
 
-from highhall.curves import StepCurves
-from highhall.effects import Effect, effect_of
+from highhall.curves import EffectCurves
+from highhall.effects import Processor, processor_of
 from highhall.effects.tone import sections_of
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 
 SECONDS, ROUNDS, BLOCK = 20, 7, 16384
 BANDS = [
@@ -38,7 +38,7 @@ def theirs(*plugins: library.Plugin) -> Callable[[], object]:
 
 
 def sosfilt() -> Callable[[], object]:
-    rows = sections_of(step_of_kind("tone", "s", {"bands": BANDS}).bands, RATE)
+    rows = sections_of(effect_of_kind("tone", "s", {"bands": BANDS}).bands, RATE)
     sections = np.concatenate([rows[:, :3], np.ones((len(rows), 1)), rows[:, 3:]], axis=1)
     return lambda: signal.sosfilt(sections, NOISE, axis=1)
 
@@ -68,12 +68,12 @@ CASES: list[tuple[str, str, dict[str, Any], str, Callable[[], object] | None]] =
 ]  # fmt: skip
 
 
-def run(effect: Effect) -> None:
+def run(processor: Processor) -> None:
     for start in range(0, NOISE.shape[1], BLOCK):
         block = np.ascontiguousarray(NOISE[:, start : start + BLOCK])
-        if hasattr(effect, "hear"):
-            effect.hear(block)
-        effect.process(block, start)
+        if hasattr(processor, "hear"):
+            processor.hear(block)
+        processor.process(block, start)
 
 
 def seconds_of(work: Callable[[], object]) -> float:
@@ -84,8 +84,8 @@ def seconds_of(work: Callable[[], object]) -> float:
 
 def main() -> None:
     for name, kind, params, counterpart, other in CASES:
-        effect = effect_of(StepCurves(step_of_kind(kind, "step", params), SONG), {"ir": IR})
-        works = [lambda effect=effect: run(effect), *([other] if other else [])]
+        processor = processor_of(EffectCurves(effect_of_kind(kind, "effect", params), SONG), {"ir": IR})
+        works = [lambda processor=processor: run(processor), *([other] if other else [])]
         for work in works:
             work()
         times = np.array([[seconds_of(work) for work in works] for _ in range(ROUNDS)])

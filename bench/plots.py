@@ -1,4 +1,4 @@
-"""Writes docs/plots/*.svg: what each kind of step does, drawn from its sound."""
+"""Writes docs/plots/*.svg: what each kind of effect does, drawn from its sound."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -8,10 +8,10 @@ import numpy as np
 from bench.common import RATE, SONG
 
 from highhall.capture import ROOMS
-from highhall.curves import StepCurves
-from highhall.effects import effect_of
+from highhall.curves import EffectCurves
+from highhall.effects import processor_of
 from highhall.measure import decay_by_band
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 
 FOLDER = Path(__file__).parent.parent / "docs" / "plots"
 WIDTH, HEIGHT, LEFT, BOTTOM, TOP, RIGHT = 560, 220, 56, 40, 26, 24
@@ -90,8 +90,8 @@ class Chart:
 
 
 def heard(kind: str, signal: np.ndarray, response: np.ndarray | None = None, **params: object) -> np.ndarray:
-    step = step_of_kind(kind, "s", {"ir": "ir", **params} if kind == "impulse" else params)
-    return effect_of(StepCurves(step, SONG), {"ir": response} if response is not None else {}).process(signal, 0)
+    effect = effect_of_kind(kind, "s", {"ir": "ir", **params} if kind == "impulse" else params)
+    return processor_of(EffectCurves(effect, SONG), {"ir": response} if response is not None else {}).process(signal, 0)
 
 
 def hit(seconds: float, side: int | None = None) -> np.ndarray:
@@ -244,12 +244,12 @@ def tone() -> Chart:
 
 def duck() -> Chart:
     chart = Chart("duck, 12 dB", "s", "dB", (0, 1), (-16, 4))
-    step = effect_of(StepCurves(step_of_kind("duck", "s", {"key": "voice"}), SONG))
+    ducker = processor_of(EffectCurves(effect_of_kind("duck", "s", {"key": "voice"}), SONG))
     key = np.zeros((2, RATE), np.float32)
     key[:, RATE // 5 : RATE // 2] = 0.5
-    step.hear(key)
+    ducker.hear(key)
     chart.add(
-        "", np.arange(0, RATE, 100) / RATE, 20 * np.log10(step.process(np.ones((2, RATE), np.float32), 0)[0, ::100])
+        "", np.arange(0, RATE, 100) / RATE, 20 * np.log10(ducker.process(np.ones((2, RATE), np.float32), 0)[0, ::100])
     )
     return chart
 

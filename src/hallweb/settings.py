@@ -118,7 +118,6 @@ CSRF_COOKIE_SAMESITE = "Lax"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": ["'self'"],
-        "img-src": ["'self'", "data:"],
         "object-src": ["'none'"],
         "base-uri": ["'self'"],
         "frame-ancestors": ["'none'"],

@@ -19,15 +19,15 @@ def test_build_a_return_feed_it_hear_it_and_print_it(desk, song, tmp_path) -> No
     # Build: a hall with an eighth of pre-delay, a longer decay, and a bell.
     desk.get_by_label("Start from").select_option("seated-hall")
     desk.get_by_role("button", name="Add a return").click()
-    band = desk.get_by_role("region", name="Seated hall")
-    band.get_by_role("textbox", name="Pre-delay").fill("1/8")
-    band.get_by_role("textbox", name="Pre-delay").press("Enter")
-    expect(band.get_by_text("250.0 ms", exact=True)).to_be_visible()
-    band.get_by_role("textbox", name="Decay, s").fill("2.4 s")
-    band.get_by_role("textbox", name="Decay, s").press("Enter")
+    strip = desk.get_by_role("region", name="Seated hall")
+    strip.get_by_role("textbox", name="Pre-delay").fill("1/8")
+    strip.get_by_role("textbox", name="Pre-delay").press("Enter")
+    expect(strip.get_by_text("250.0 ms", exact=True)).to_be_visible()
+    strip.get_by_role("textbox", name="Decay, s").fill("2.4 s")
+    strip.get_by_role("textbox", name="Decay, s").press("Enter")
     expect(desk.get_by_text("decay 2.40 s")).to_be_visible()
-    band.get_by_label("Add a filter").select_option("bell")
-    expect(band.locator("fieldset").filter(has_text="Bell")).to_be_visible()
+    strip.get_by_label("Add a filter").select_option("bell")
+    expect(strip.locator("fieldset").filter(has_text="Bell")).to_be_visible()
 
     # Feed it from two instruments, more in the refrain.
     rail(desk).get_by_role("link", name="Sends").click()
@@ -167,7 +167,7 @@ def test_the_whole_way_by_keyboard_alone(page, song) -> None:
     expect(page.get_by_role("dialog", name="Keys")).to_be_visible()
     page.keyboard.press("Escape")
     hall = stored_plan(song).send("voice", "hall")
-    assert (hall.tap, hall.on) == ("post", False)
+    assert (hall.send_point, hall.on) == ("post", False)
 
 
 def test_two_tabs_on_one_song_lose_nothing(desk, context) -> None:
@@ -194,15 +194,15 @@ def test_day_and_night_are_kept(desk) -> None:
 
 def test_edits_faster_than_the_answers_are_all_kept(desk, song) -> None:
     """Two fields are changed while the first answer is still on its way."""
-    band = desk.get_by_role("region", name="plate")
+    strip = desk.get_by_role("region", name="plate")
     desk.route("**/set/", lambda route: (desk.wait_for_timeout(300), route.continue_()))
-    band.get_by_role("textbox", name="Decay, s").fill("1.1")
-    band.get_by_role("textbox", name="Pre-delay").fill("1/32")
-    band.get_by_role("textbox", name="Level, dB").fill("-4")
-    band.get_by_role("textbox", name="Level, dB").press("Enter")
-    expect(band.get_by_role("textbox", name="Pre-delay")).to_have_value("1/32")
+    strip.get_by_role("textbox", name="Decay, s").fill("1.1")
+    strip.get_by_role("textbox", name="Pre-delay").fill("1/32")
+    strip.get_by_role("textbox", name="Level, dB").fill("-4")
+    strip.get_by_role("textbox", name="Level, dB").press("Enter")
+    expect(strip.get_by_role("textbox", name="Pre-delay")).to_have_value("1/32")
     expect(desk.locator("#history")).to_contain_text("revision 4")
     plate = stored_plan(song).return_("plate")
-    assert (plate.step("reverb").number("decay_s"), plate.level_db) == (1.1, -4.0)
-    assert str(plate.step("reverb").value("pre_delay")) == "1/32"
+    assert (plate.effect("reverb").number("decay_s"), plate.level_db) == (1.1, -4.0)
+    assert str(plate.effect("reverb").value("pre_delay")) == "1/32"
     expect(desk.get_by_role("alert")).to_have_count(0)

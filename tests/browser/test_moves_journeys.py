@@ -198,7 +198,7 @@ def test_points_are_drawn_and_a_ride_is_recorded_while_it_plays(moves, song) -> 
 def test_a_value_gets_a_row_and_the_song_is_seen_at_a_glance(moves, song) -> None:
     page = moves
     page.get_by_label("also").select_option("plate, reverb: decay")
-    row = page.locator('[data-move-row="step:plate:reverb:decay_s"]')
+    row = page.locator('[data-move-row="effect:plate:reverb:decay_s"]')
     expect(row).to_be_visible()
     row.locator("[data-move-cell]").last.click(position={"x": 60, "y": 60})
     page.get_by_label("Set to").fill("2.5")

@@ -39,43 +39,43 @@ def undo_all(page, count: int) -> None:
 
 
 def echo_of(song):
-    return stored_plan(song).return_("quarter-repeats").step("echo")
+    return stored_plan(song).return_("quarter-repeats").effect("echo")
 
 
 def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_undone(desk, song) -> None:
     desk.get_by_label("Start from").select_option("quarter-repeats")
     desk.get_by_role("button", name="Add a return").click()
-    band = desk.get_by_role("region", name="Quarter repeats")
+    strip = desk.get_by_role("region", name="Quarter repeats")
 
     # Both times are a quarter, so they are linked; here they are to differ.
-    band.get_by_label("linked").uncheck()
+    strip.get_by_label("linked").uncheck()
     # The left repeat from a quarter, 136 px, to a dotted eighth, 102 px: it is led there from 4 px off.
-    drag(desk, band.get_by_role("slider", name="Left time"), -30)
+    drag(desk, strip.get_by_role("slider", name="Left time"), -30)
     expect(history(desk)).to_contain_text("revision 3")
-    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
-    expect(band.get_by_role("slider", name="Left time")).to_have_attribute("aria-valuetext", re.compile(r"^1/8\. 375"))
+    expect(strip.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+    expect(strip.get_by_role("slider", name="Left time")).to_have_attribute("aria-valuetext", re.compile(r"^1/8\. 375"))
     assert str(echo_of(song).time("right")) == "1/4"
     # Free with Alt: not on any note, and the mark that it just misses one offers to mend it.
-    drag(desk, band.get_by_role("slider", name="Left time"), 3, alt=True)
+    drag(desk, strip.get_by_role("slider", name="Left time"), 3, alt=True)
     expect(history(desk)).to_contain_text("revision 4")
-    expect(band.get_by_text("comes 11 ms after 1/8. (375 ms)")).to_be_visible()
-    band.get_by_role("button", name="Take 1/8.").click()
+    expect(strip.get_by_text("comes 11 ms after 1/8. (375 ms)")).to_be_visible()
+    strip.get_by_role("button", name="Take 1/8.").click()
     expect(history(desk)).to_contain_text("revision 5")
-    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+    expect(strip.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
 
-    # Narrower: the high cut of the tone step is brought down, a bell is added and pulled down.
+    # Narrower: the high cut of the tone effect is brought down, a bell is added and pulled down.
     desk.keyboard.press("Escape")
-    band.get_by_label("Add a filter").select_option("high_cut")
+    strip.get_by_label("Add a filter").select_option("high_cut")
     expect(history(desk)).to_contain_text("revision 6")
-    drag(desk, band.get_by_role("slider", name="High cut"), -70)
+    drag(desk, strip.get_by_role("slider", name="High cut"), -70)
     expect(history(desk)).to_contain_text("High cut, Quarter repeats")
-    assert stored_plan(song).return_("quarter-repeats").step("tone").bands[-1].hz < 4000
-    band.get_by_role("textbox", name="Width, %").fill("60")
-    band.get_by_role("textbox", name="Width, %").press("Enter")
+    assert stored_plan(song).return_("quarter-repeats").effect("tone").filters[-1].hz < 4000
+    strip.get_by_role("textbox", name="Width, %").fill("60")
+    strip.get_by_role("textbox", name="Width, %").press("Enter")
     expect(history(desk)).to_contain_text("Width, Quarter repeats")
 
     # On into the hall; the way back is closed, and says why.
-    band.get_by_role("button", name="Feeds on").click()
+    strip.get_by_role("button", name="Feeds on").click()
     desk.locator("#feed-hall").click()
     expect(desk.locator("#onward-hall")).to_have_value("\N{MINUS SIGN}12.0")
     expect(desk.get_by_role("group", name="Flow").get_by_text("Quarter repeats to hall")).to_have_count(1)
@@ -84,11 +84,11 @@ def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_un
     desk.get_by_role("button", name="Feeds on").click()
     expect(desk.get_by_text("Quarter repeats feeds hall: that would be a loop")).to_be_visible()
     desk.get_by_role("group", name="Flow").get_by_role("link", name="Quarter repeats", exact=True).click()
-    expect(band.get_by_role("textbox", name="Left", exact=True)).to_be_visible()
+    expect(strip.get_by_role("textbox", name="Left", exact=True)).to_be_visible()
 
-    band.get_by_role("button", name="Put tone earlier").click()
+    strip.get_by_role("button", name="Put tone earlier").click()
     expect(history(desk)).to_contain_text("Earlier: tone")
-    assert [step.kind for step in stored_plan(song).return_("quarter-repeats").chain] == ["tone", "echo"]
+    assert [effect.kind for effect in stored_plan(song).return_("quarter-repeats").chain] == ["tone", "echo"]
 
     undo_all(desk, 9)
     expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
@@ -111,44 +111,44 @@ def test_the_same_by_keyboard_alone(desk, song) -> None:
     desk.keyboard.type("Quarter")
     focus_by_tab(desk, desk.get_by_role("button", name="Add a return"))
     desk.keyboard.press("Enter")
-    band = desk.get_by_role("region", name="Quarter repeats")
-    focus_by_tab(desk, band.get_by_label("linked"))
+    strip = desk.get_by_role("region", name="Quarter repeats")
+    focus_by_tab(desk, strip.get_by_label("linked"))
     desk.keyboard.press("Space")
-    left = band.get_by_role("slider", name="Left time")
+    left = strip.get_by_role("slider", name="Left time")
     desk.keyboard.press("Shift+Tab")
     focus_by_tab(desk, left)
     desk.keyboard.press("ArrowLeft")
     expect(history(desk)).to_contain_text("Left, Quarter repeats")
-    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+    expect(strip.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
     assert left.evaluate("element => element === document.activeElement")
     desk.keyboard.press("ArrowDown")  # its level
     expect(history(desk)).to_contain_text("Left level")
-    wait_until(desk, "document.activeElement.id === 'handle-quarter-repeats-stepecholeft'")
+    wait_until(desk, "document.activeElement.id === 'handle-quarter-repeats-effectecholeft'")
     desk.keyboard.press("Delete")
-    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8")
+    expect(strip.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8")
     desk.keyboard.press("Control+z")
-    expect(band.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
+    expect(strip.get_by_role("textbox", name="Left", exact=True)).to_have_value("1/8.")
     desk.keyboard.press("Enter")
-    wait_until(desk, "document.activeElement.dataset.path === 'step/echo/left'")
+    wait_until(desk, "document.activeElement.dataset.path === 'effect/echo/left'")
 
-    cut = band.get_by_role("slider", name="Low cut")
+    cut = strip.get_by_role("slider", name="Low cut")
     focus_by_tab(desk, cut)
     desk.keyboard.press("Alt+ArrowRight")
     expect(history(desk)).to_contain_text("Low cut, Quarter repeats")
-    focus_by_tab(desk, band.get_by_role("textbox", name="Width, %"))
+    focus_by_tab(desk, strip.get_by_role("textbox", name="Width, %"))
     desk.keyboard.type("60")
     desk.keyboard.press("Enter")
     expect(history(desk)).to_contain_text("Width, Quarter repeats")
-    focus_by_tab(desk, band.get_by_role("button", name="Feeds on"))
+    focus_by_tab(desk, strip.get_by_role("button", name="Feeds on"))
     desk.keyboard.press("Enter")
     focus_by_tab(desk, desk.locator("#feed-hall"))
     desk.keyboard.press("Enter")
     expect(desk.locator("#onward-hall")).to_be_visible()
-    focus_by_tab(desk, band.get_by_role("button", name="Put tone earlier"))
+    focus_by_tab(desk, strip.get_by_role("button", name="Put tone earlier"))
     desk.keyboard.press("Enter")
     expect(history(desk)).to_contain_text("Earlier: tone")
     plan = stored_plan(song)
-    assert [step.kind for step in plan.return_("quarter-repeats").chain] == ["tone", "echo"]
+    assert [effect.kind for effect in plan.return_("quarter-repeats").chain] == ["tone", "echo"]
     assert plan.send("quarter-repeats", "hall") is not None
     undo_all(desk, 7)
     expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
@@ -156,17 +156,17 @@ def test_the_same_by_keyboard_alone(desk, song) -> None:
 
 def test_a_drag_that_is_let_go_with_escape_changes_nothing(desk, song) -> None:
     desk.goto(f"{desk.url.partition('?')[0]}?open=hall")
-    band = desk.get_by_role("region", name="hall")
-    handle = band.get_by_role("slider", name="Decay", exact=True)
+    strip = desk.get_by_role("region", name="hall")
+    handle = strip.get_by_role("slider", name="Decay", exact=True)
     box = handle.bounding_box()
     desk.mouse.move(box["x"] + 12, box["y"] + 12)
     desk.mouse.down()
     desk.mouse.move(box["x"] + 60, box["y"] + 12)
     expect(desk.locator(".tag")).to_contain_text("Decay")
-    expect(band.get_by_role("textbox", name="Decay, s")).not_to_have_value("1.5")
+    expect(strip.get_by_role("textbox", name="Decay, s")).not_to_have_value("1.5")
     desk.keyboard.press("Escape")
     desk.mouse.up()
-    expect(band.get_by_role("textbox", name="Decay, s")).to_have_value("1.5")
+    expect(strip.get_by_role("textbox", name="Decay, s")).to_have_value("1.5")
     expect(desk.locator(".tag")).to_have_count(0)
     song.refresh_from_db()
     assert song.head.number == 1

@@ -160,10 +160,10 @@ def test_a_wall_is_dragged_and_snaps_to_the_bar(analysis, song) -> None:
     expect(analysis.get_by_label("Name", exact=True)).to_have_value("Refrain")
     analysis.get_by_role("button", name="Delete").click()
     expect(analysis.locator("#room-b")).to_have_count(0)
-    band = analysis.locator("[data-time-band]").bounding_box()
-    analysis.mouse.move(band["x"] + bar * 3.05, band["y"] + 26)
+    ruler = analysis.locator("[data-time-ruler]").bounding_box()
+    analysis.mouse.move(ruler["x"] + bar * 3.05, ruler["y"] + 26)
     analysis.mouse.down()
-    analysis.mouse.move(band["x"] + bar * 3.9, band["y"] + 26)
+    analysis.mouse.move(ruler["x"] + bar * 3.9, ruler["y"] + 26)
     analysis.mouse.up()
     expect(analysis.locator("#room-section-2")).to_be_visible()
     assert rooms(song) == [("Verse", "1|1", "4|1"), ("Section 2", "4|1", "5|1")]

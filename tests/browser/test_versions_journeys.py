@@ -88,7 +88,7 @@ def test_the_last_seconds_again_a_bar_before_and_by_ear_along_the_strip(desk) ->
     desk.keyboard.press("Backspace")
     wait_until(desk, "window.highHall.player.sample < 4 * 48000")
     desk.keyboard.press(" ")
-    strip = desk.locator("[data-strip]").bounding_box()
+    strip = desk.locator("[data-song-strip]").bounding_box()
     desk.mouse.move(strip["x"] + 100, strip["y"] + 50)
     desk.mouse.down()
     desk.mouse.move(strip["x"] + 280, strip["y"] + 50, steps=4)

@@ -6,10 +6,10 @@ from typing import Any
 
 import numpy as np
 
-from highhall.curves import StepCurves
-from highhall.effects import Chain, Effect, effect_of
+from highhall.curves import EffectCurves
+from highhall.effects import Chain, Processor, processor_of
 from highhall.plan import Song, Tempo, plan_from_document
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from highhall.timing import Meter, Position
 
 RATE = 48000
@@ -27,15 +27,15 @@ def make_song(*, bpm: float = 120.0, bars: int = 64, sample_rate: int = RATE, te
 
 def make_effect(
     kind: str, *, bpm: float = 120.0, sample_rate: int = RATE, tempos: tuple[Tempo, ...] = (), **params: object
-) -> Effect:
-    """A step of one kind at work, `space` or `left` and so on as parameters; impulse steps take `response` too."""
+) -> Processor:
+    """An effect of one kind at work, `space` or `left` and so on as parameters; impulse effects take `response` too."""
     response = params.pop("response", None)
     responses = {"ir.wav": response} if response is not None else {}
-    step = step_of_kind(kind, "step", {"ir": "ir.wav", **params} if responses else params)
-    return effect_of(StepCurves(step, make_song(bpm=bpm, sample_rate=sample_rate, tempos=tempos)), responses)
+    effect = effect_of_kind(kind, "effect", {"ir": "ir.wav", **params} if responses else params)
+    return processor_of(EffectCurves(effect, make_song(bpm=bpm, sample_rate=sample_rate, tempos=tempos)), responses)
 
 
-def moved_chain(steps: list[dict[str, Any]], moves: list[dict[str, Any]], **song: Any) -> Chain:
+def moved_chain(effects: list[dict[str, Any]], moves: list[dict[str, Any]], **song: Any) -> Chain:
     """The chain of a return in a song at 120 in 4/4 with the sections a (bars 1, 2), b (3, 4), c (5, 6)."""
     sections = [{"id": n, "name": n, "start": f"{2 * i + 1}|1", "end": f"{2 * i + 3}|1"} for i, n in enumerate("abc")]
     tempos = [{"at": "1|1", "bpm": 120.0}]
@@ -45,7 +45,7 @@ def moved_chain(steps: list[dict[str, Any]], moves: list[dict[str, Any]], **song
             "title": "T", "sample_rate": RATE, "meters": [{"bar": 1, "beats": 4, "unit": 4}], "tempos": tempos,
             "sections": sections, "end": "33|1", **song,
         },
-        "returns": [{"id": "r", "chain": steps}],
+        "returns": [{"id": "r", "chain": effects}],
         "moves": [{**move, "target": {"return": "r", **move["target"]}} for move in moves],
     }  # fmt: skip
     plan = plan_from_document(document)

@@ -10,7 +10,7 @@ from highhall.advise import LOW_MIDS, build_up_db, gap_left_s, longest_decays, n
 from highhall.measure import Phrase
 from highhall.measure.pictures import picture_of
 from highhall.plan import Return, plan_from_document
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from highhall.timing import Milliseconds, NoteValue, Position
 from tests.core.plans import EXAMPLE
 
@@ -20,7 +20,7 @@ START = Position(1)
 
 def space(**params: object) -> Return:
     return Return(
-        id="r", name="R", chain=(step_of_kind("reverb", "reverb", {"space": "plate", "decay_s": 1.5, **params}),)
+        id="r", name="R", chain=(effect_of_kind("reverb", "reverb", {"space": "plate", "decay_s": 1.5, **params}),)
     )
 
 

@@ -11,24 +11,24 @@ from highhall.errors import CoreError
 from highhall.plan import Plan, PlanRefusedError, Point, ReturnTarget, SendTarget, Throw, document_of
 from highhall.plan.differences import differences, take_over
 from highhall.plan.edits import (
+    add_effect,
     add_return,
-    add_step,
     clear_section_value,
     copy_return,
+    effect_of_kind,
     place_return,
+    remove_effect,
     remove_group,
     remove_return,
     remove_section,
     remove_send,
-    remove_step,
     remove_tracks,
+    set_effect,
     set_group,
     set_return,
     set_section_value,
     set_send,
-    set_step,
     set_tracks,
-    step_of_kind,
 )
 from highhall.plan.edits.moves import with_move
 from highhall.plan.model import Move
@@ -50,22 +50,22 @@ def test_equal_plans_do_not_differ() -> None:
 
 
 def test_values_are_told_with_their_place() -> None:
-    other = set_send(PLAN, "voice", "plate", level_db=-7.5, tap="pre")
+    other = set_send(PLAN, "voice", "plate", level_db=-7.5, send_point="pre")
     other = set_return(other, "hall", width=0.5)
-    other = set_step(other, "hall", "reverb", params={"decay_s": 5.0})
+    other = set_effect(other, "hall", "reverb", params={"decay_s": 5.0})
     names = PLAN.names
     place = f"{names['voice']} to {names['plate']}"
     assert told(PLAN, other) == [
         (names["hall"], "Width", PLAN.return_("hall").width, 0.5),
-        (f"{names['hall']}, reverb", "Decay", PLAN.return_("hall").step("reverb").number("decay_s"), 5.0),
+        (f"{names['hall']}, reverb", "Decay", PLAN.return_("hall").effect("reverb").number("decay_s"), 5.0),
         (place, "Level", -10.0, -7.5),
         (place, "Send point", "post", "pre"),
     ]
 
 
 def test_what_follows_from_another_value_is_not_told() -> None:
-    plan = set_return(PLAN, "hall", chain=(step_of_kind("reverb", "space", {"space": "hall", "decay_s": 2}),))
-    other = set_step(plan, "hall", "space", params={"space": "cathedral"})  # its ratios follow the space
+    plan = set_return(PLAN, "hall", chain=(effect_of_kind("reverb", "space", {"space": "hall", "decay_s": 2}),))
+    other = set_effect(plan, "hall", "space", params={"space": "cathedral"})  # its ratios follow the space
     assert [d.what for d in differences(plan, other)] == ["Space"]
 
 
@@ -84,7 +84,7 @@ def test_a_section_value_is_told_with_its_section() -> None:
 
 
 def test_a_return_that_is_new_comes_with_its_feeds_and_moves() -> None:
-    echo = step_of_kind("echo", "echo", {"left": "1/8", "right": "1/4"})
+    echo = effect_of_kind("echo", "echo", {"left": "1/8", "right": "1/4"})
     other, key = add_return(PLAN, "Far Echo", (echo,))
     other = set_send(other, "voice", key, level_db=-9.0)
     target = SendTarget(source="voice", target=key, param="level_db")
@@ -125,13 +125,13 @@ EDITS = {
     "group": lambda p: remove_group(p, p.groups[-1].id),
     "tone": lambda p: set_group(p, p.groups[0].id, tone=()),
     "return": lambda p: set_return(p, "silver-plate", level_db=-3.0, pan=0.25, mute=True, output="main"),
-    "decay": lambda p: set_step(p, "long-hall", "space", params={"decay_s": 2.2, "size": 1.4}),
-    "chain": lambda p: add_step(p, "slap", step_of_kind("drive", "drive", {})),
-    "shorter": lambda p: remove_step(p, "silver-plate", p.return_("silver-plate").chain[-1].id),
+    "decay": lambda p: set_effect(p, "long-hall", "space", params={"decay_s": 2.2, "size": 1.4}),
+    "chain": lambda p: add_effect(p, "slap", effect_of_kind("drive", "drive", {})),
+    "shorter": lambda p: remove_effect(p, "silver-plate", p.return_("silver-plate").chain[-1].id),
     "copy": lambda p: copy_return(p, "dotted-echo")[0],
     "gone": lambda p: remove_return(p, "widen"),
     "order": lambda p: place_return(p, "long-hall", -2),
-    "send": lambda p: set_send(p, "harp", "long-hall", level_db=-9.0, tap="pre", pan=-0.5, on=False),
+    "send": lambda p: set_send(p, "harp", "long-hall", level_db=-9.0, send_point="pre", pan=-0.5, on=False),
     "unsent": lambda p: remove_send(p, p.sends[0].source, p.sends[0].target),
     "move": lambda p: set_section_value(p, SendTarget(source="lead-voice", target="long-hall", param="level_db"), p.song.sections[1].id, -2.0),
     "unmoved": lambda p: clear_section_value(p, p.moves[0].target, p.moves[0].sections[0].section) if p.moves[0].sections else p,

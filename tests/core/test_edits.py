@@ -185,11 +185,11 @@ def test_a_step_goes_with_its_moves_and_others_keep_theirs() -> None:
     move = {"sections": [{"section": "a", "value": 2.0}]}
     document["moves"] = [{"target": {"return": "hall", "step": "reverb", "param": "decay_s"}, **move}]
     plan = plan_from_document(document)
-    echo = e.step_of_kind("echo", "echo", {"left": "1/8", "right": "1/4"})
-    longer = e.add_step(e.add_step(plan, "hall", echo), "hall", echo)
-    assert [step.id for step in longer.return_("hall").chain] == ["reverb", "tone", "echo", "echo-2"]
-    assert e.remove_step(longer, "hall", "echo").moves == plan.moves
-    assert e.remove_step(longer, "hall", "reverb").moves == ()
-    first = e.place_step(longer, "hall", "echo-2", -1)
-    assert [step.id for step in first.return_("hall").chain] == ["reverb", "tone", "echo-2", "echo"]
-    assert e.place_step(first, "hall", "reverb", -1) == first
+    echo = e.effect_of_kind("echo", "echo", {"left": "1/8", "right": "1/4"})
+    longer = e.add_effect(e.add_effect(plan, "hall", echo), "hall", echo)
+    assert [effect.id for effect in longer.return_("hall").chain] == ["reverb", "tone", "echo", "echo-2"]
+    assert e.remove_effect(longer, "hall", "echo").moves == plan.moves
+    assert e.remove_effect(longer, "hall", "reverb").moves == ()
+    first = e.place_effect(longer, "hall", "echo-2", -1)
+    assert [effect.id for effect in first.return_("hall").chain] == ["reverb", "tone", "echo-2", "echo"]
+    assert e.place_effect(first, "hall", "reverb", -1) == first

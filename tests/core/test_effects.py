@@ -1,4 +1,4 @@
-"""Every kind of step but reverb, impulse and tone, against closed forms."""
+"""Every kind of effect but reverb, impulse and tone, against closed forms."""
 
 import numpy as np
 import pytest
@@ -24,7 +24,7 @@ def sine(hz: float, seconds: float, level: float = 0.5) -> np.ndarray:
     return np.stack([wave, wave]).astype(np.float32)
 
 
-def taps(side: np.ndarray, floor: float = 1e-4) -> list[tuple[int, float]]:
+def repeats(side: np.ndarray, floor: float = 1e-4) -> list[tuple[int, float]]:
     return [(int(n), float(side[n])) for n in np.flatnonzero(np.abs(side) > floor)]
 
 
@@ -39,17 +39,17 @@ def spectrum_db(wave: np.ndarray) -> np.ndarray:
 
 def test_echo_taps_lie_at_their_times_and_fall_by_the_feedback() -> None:
     heard = make_effect("echo", left="1/8.", right="375.4ms", feedback=0.5).process(impulse(3.0), 0)
-    for side, step in ((0, 18000), (1, 18019)):  # 375 ms; 375.4 ms is 18019.2 samples
-        found = taps(heard[side], 0.02)
-        assert [n for n, _ in found] == [step * k for k in range(1, len(found) + 1)]
+    for side, effect in ((0, 18000), (1, 18019)):  # 375 ms; 375.4 ms is 18019.2 samples
+        found = repeats(heard[side], 0.02)
+        assert [n for n, _ in found] == [effect * k for k in range(1, len(found) + 1)]
         assert len(found) >= 5
         assert [20 * np.log10(a) for _, a in found] == pytest.approx([-6.0206 * k for k in range(len(found))], abs=0.01)
 
 
 def test_full_cross_sends_every_repeat_to_the_other_side() -> None:
     heard = make_effect("echo", left="100ms", right="150ms", feedback=0.8, cross=1).process(impulse(0.6, side=0), 0)
-    assert taps(heard[0]) == [(4800, 1.0), (16800, pytest.approx(0.64))]
-    assert taps(heard[1]) == [(12000, pytest.approx(0.8)), (24000, pytest.approx(0.512))]
+    assert repeats(heard[0]) == [(4800, 1.0), (16800, pytest.approx(0.64))]
+    assert repeats(heard[1]) == [(12000, pytest.approx(0.8)), (24000, pytest.approx(0.512))]
 
 
 @pytest.mark.parametrize(
@@ -61,11 +61,11 @@ def test_what_enters_the_lines(kind_of_input: str, left: float, right: float) ->
 
 
 def test_side_levels_and_offset_come_after_the_loop() -> None:
-    effect = make_effect("echo", left="20ms", right="20ms", feedback=0.5, left_db=-6, right_db=3, offset_ms=5)
-    heard = effect.process(impulse(0.1), 0)
-    assert taps(heard[0])[0] == (960, pytest.approx(10 ** (-6 / 20)))
-    assert taps(heard[1])[0] == (1200, pytest.approx(10 ** (3 / 20)))
-    assert taps(heard[1])[1] == (2160, pytest.approx(0.5 * 10 ** (3 / 20)))
+    processor = make_effect("echo", left="20ms", right="20ms", feedback=0.5, left_db=-6, right_db=3, offset_ms=5)
+    heard = processor.process(impulse(0.1), 0)
+    assert repeats(heard[0])[0] == (960, pytest.approx(10 ** (-6 / 20)))
+    assert repeats(heard[1])[0] == (1200, pytest.approx(10 ** (3 / 20)))
+    assert repeats(heard[1])[1] == (2160, pytest.approx(0.5 * 10 ** (3 / 20)))
 
 
 def test_every_pass_goes_through_first_order_butterworth_cuts() -> None:
@@ -84,9 +84,9 @@ def test_every_pass_goes_through_first_order_butterworth_cuts() -> None:
 
 def test_repeats_follow_a_tempo_that_changes() -> None:
     tempos = (Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(5), bpm=60.0))
-    effect = make_effect("echo", left="1/4", right="1/4", feedback=0.5, tempos=tempos)
+    processor = make_effect("echo", left="1/4", right="1/4", feedback=0.5, tempos=tempos)
     # 60 counts from 8 s on. Heard at 7.75 s, a quarter later lies half at 120 and half at 60: 8.5 s.
-    heard = effect.process(impulse(4.0), round(7.75 * RATE))[0]
+    heard = processor.process(impulse(4.0), round(7.75 * RATE))[0]
     peaks = [0.75, 1.75, 2.75]
     for place, level in zip(peaks, (1.0, 0.5, 0.25), strict=True):
         near = heard[round(place * RATE) - 20 : round(place * RATE) + 20]
@@ -95,11 +95,11 @@ def test_repeats_follow_a_tempo_that_changes() -> None:
 
 
 def test_wow_moves_the_time_by_its_depth() -> None:
-    effect = make_effect("echo", left="100ms", right="100ms", wow_depth_ms=2.0, wow_hz=0.5)
+    processor = make_effect("echo", left="100ms", right="100ms", wow_depth_ms=2.0, wow_hz=0.5)
     signal = np.zeros((2, RATE * 2), np.float32)
     clicks = np.arange(1000, 2 * RATE - 6000, 4800)
     signal[:, clicks] = 1.0
-    heard = effect.process(signal, 0)[0].astype(np.float64)
+    heard = processor.process(signal, 0)[0].astype(np.float64)
     for click in clicks:
         near = np.arange(click + 4600, click + 5000)
         middle = np.sum(near * heard[near]) / np.sum(heard[near])
@@ -109,15 +109,15 @@ def test_wow_moves_the_time_by_its_depth() -> None:
 def test_drive_never_has_a_gain_over_one_and_the_loop_stays_below_what_is_fed() -> None:
     quiet = make_effect("echo", left="10ms", right="10ms", drive=1.0).process(1e-4 * impulse(0.1), 0)
     assert quiet[0, 480] == pytest.approx(1e-4, rel=1e-4)
-    effect = make_effect("echo", left="3ms", right="7ms", feedback=0.98, cross=0.3, drive=1.0, low_cut_hz=20)
+    processor = make_effect("echo", left="3ms", right="7ms", feedback=0.98, cross=0.3, drive=1.0, low_cut_hz=20)
     noise = np.random.default_rng(0).uniform(-1, 1, (2, 20 * RATE)).astype(np.float32)
-    assert np.abs(effect.process(noise, 0)).max() <= 1 / 8  # tanh(8 x) / 8
+    assert np.abs(processor.process(noise, 0)).max() <= 1 / 8  # tanh(8 x) / 8
 
 
 def test_the_longest_feedback_settles_and_stays_for_minutes() -> None:
-    effect = make_effect("echo", left="250ms", right="370ms", feedback=0.98, cross=0.5, low_cut_hz=60)
+    processor = make_effect("echo", left="250ms", right="370ms", feedback=0.98, cross=0.5, low_cut_hz=60)
     noise = (0.1 * np.random.default_rng(1).standard_normal((2, 60 * RATE))).astype(np.float32)
-    minutes = [power(effect.process(noise, minute * 60 * RATE)) for minute in range(6)]
+    minutes = [power(processor.process(noise, minute * 60 * RATE)) for minute in range(6)]
     assert max(minutes[1:]) < 1.5 * min(minutes[1:])
     assert max(minutes) < power(noise) / (1 - 0.98) ** 2
 
@@ -141,13 +141,13 @@ def test_a_moved_time_changes_the_taps_without_a_click() -> None:
 
 def test_an_offset_is_two_delays() -> None:
     heard = make_effect("offset", left_ms=0, right_ms=12).process(impulse(0.1), 0)
-    assert (taps(heard[0]), taps(heard[1])) == ([(0, 1.0)], [(576, 1.0)])
+    assert (repeats(heard[0]), repeats(heard[1])) == ([(0, 1.0)], [(576, 1.0)])
 
 
 @pytest.mark.parametrize("cents", [-50.0, -7.0, 7.0, 50.0])
 def test_a_doubler_detunes_to_a_cent_and_is_late_on_average(cents: float) -> None:
-    effect = make_effect("doubler", left_ms=20, right_ms=30, left_cents=cents, right_cents=-cents)
-    heard = effect.process(sine(1000, 20), 0)
+    processor = make_effect("doubler", left_ms=20, right_ms=30, left_cents=cents, right_cents=-cents)
+    heard = processor.process(sine(1000, 20), 0)
     for side, expected in ((0, cents), (1, -cents)):
         line = heard[side, RATE * 2 :].astype(np.float64)
         power_ = np.abs(np.fft.rfft(line * np.hanning(len(line)))) ** 2
@@ -156,7 +156,7 @@ def test_a_doubler_detunes_to_a_cent_and_is_late_on_average(cents: float) -> Non
         middle = np.sum(hz[near] * power_[near]) / np.sum(power_[near])
         assert 1200 * np.log2(middle / 1000) == pytest.approx(expected, abs=1.0)
     still = make_effect("doubler", left_ms=20, right_ms=30, left_cents=0, right_cents=0).process(impulse(0.1), 0)
-    assert max(n for n, _ in taps(still[0])) - min(n for n, _ in taps(still[0])) <= 30 * 48
+    assert max(n for n, _ in repeats(still[0])) - min(n for n, _ in repeats(still[0])) <= 30 * 48
 
 
 def test_chorus_voices_wander_about_their_delays_and_keep_the_power() -> None:
@@ -165,7 +165,7 @@ def test_chorus_voices_wander_about_their_delays_and_keep_the_power() -> None:
         heard = make_effect("chorus", voices=voices).process(noise, 0)
         assert db(power(heard[:, RATE:]) / power(noise[:, RATE:])) == pytest.approx(0, abs=1.5)
     one = make_effect("chorus", voices=1, depth=0).process(impulse(0.1), 0)
-    assert taps(one[0], 0.2)[0][0] == pytest.approx(11.3 * 48, abs=2)
+    assert repeats(one[0], 0.2)[0][0] == pytest.approx(11.3 * 48, abs=2)
 
 
 def test_a_flanger_is_a_comb_that_moves() -> None:
@@ -193,9 +193,9 @@ def test_autopan_goes_right_first_and_keeps_the_power() -> None:
 
 def test_a_note_value_keeps_its_phase_through_a_tempo_ramp() -> None:
     tempos = (Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(5), bpm=80.0, ramp=True))
-    effect = make_effect("autopan", rate="1/1", depth=1.0, tempos=tempos)
+    processor = make_effect("autopan", rate="1/1", depth=1.0, tempos=tempos)
     time = np.arange(0, 12 * RATE)
-    heard = effect.process(np.ones((2, len(time)), np.float32), 0)
+    heard = processor.process(np.ones((2, len(time)), np.float32), 0)
     song = make_song(tempos=tempos)
     for bar in range(1, 6):  # at every bar line the round is complete: centre, going right
         at = song.time.sample_at(Position(bar))
@@ -246,11 +246,13 @@ def test_crush_holds_samples_and_rounds_words() -> None:
 
 
 def test_a_duck_goes_down_with_its_key_holds_and_comes_back() -> None:
-    effect = make_effect("duck", key="voice", depth_db=12, attack_ms=10, hold_ms=90, release_ms=200, threshold_db=-20)
+    processor = make_effect(
+        "duck", key="voice", depth_db=12, attack_ms=10, hold_ms=90, release_ms=200, threshold_db=-20
+    )
     key = np.zeros((2, RATE), np.float32)
     key[1, 4800:9600] = sine(300, 0.1)[1]
-    effect.hear(key)
-    gain = effect.process(np.ones((2, RATE), np.float32), 0)[0]
+    processor.hear(key)
+    gain = processor.process(np.ones((2, RATE), np.float32), 0)[0]
     level = 20 * np.log10(gain)
     assert level[4790] == 0
     assert level[4800 + 600] == pytest.approx(-12, abs=0.01)

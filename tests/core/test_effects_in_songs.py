@@ -61,7 +61,7 @@ def test_a_duck_hears_its_track_or_group_after_the_fader(key: str) -> None:
     duck = {"kind": "duck", "params": {"key": key, "depth_db": 20, "hold_ms": 0, "release_ms": 100}}
     plan = song([{"kind": "offset", "params": {"right_ms": 0}}, duck])
     ducked = Engine(plan, stems(), lanes={"far"}).advance(4 * RATE).returns["far"]
-    free = Engine(song(plan_steps(plan)[:1]), stems(), lanes={"far"}).advance(4 * RATE).returns["far"]
+    free = Engine(song(plan_effects(plan)[:1]), stems(), lanes={"far"}).advance(4 * RATE).returns["far"]
 
     def level(start_s: float) -> float:
         span = slice(int(start_s * RATE), int((start_s + 0.5) * RATE))
@@ -73,7 +73,7 @@ def test_a_duck_hears_its_track_or_group_after_the_fader(key: str) -> None:
     np.testing.assert_allclose(unheard, free, atol=1e-6)
 
 
-def plan_steps(plan: Plan) -> list[dict[str, Any]]:
+def plan_effects(plan: Plan) -> list[dict[str, Any]]:
     from highhall.plan import document_of
 
     return list(document_of(plan)["returns"][0]["chain"])

@@ -1,4 +1,4 @@
-"""The impulse step: convolution against direct sums, and what it makes of a response."""
+"""The impulse effect: convolution against direct sums, and what it makes of a response."""
 
 import numpy as np
 import pytest
@@ -19,9 +19,9 @@ def decaying(seconds: float, decay_s: float, sides: int = 2, seed: int = 0, rate
 
 
 def kept(response: np.ndarray, **params: object) -> np.ndarray:
-    """The response of a step to an impulse on the left, to the end of its response."""
-    effect = make_effect("impulse", response=response, **params)
-    return effect.process(impulse(response.shape[1] / RATE * 1.1 + 0.1, side=0), 0)
+    """The response of an effect to an impulse on the left, to the end of its response."""
+    processor = make_effect("impulse", response=response, **params)
+    return processor.process(impulse(response.shape[1] / RATE * 1.1 + 0.1, side=0), 0)
 
 
 @pytest.mark.parametrize("frames", [100, 512, 513, 4096, 9000, 150_000])

@@ -7,11 +7,11 @@ from highhall.plan.edits import (
     add_return_for,
     change_sends,
     clear_sends,
+    effect_of_kind,
     nudge_sends,
     scale_sends,
     send_level,
     set_levels,
-    step_of_kind,
 )
 from tests.core.plans import make_plan
 
@@ -27,7 +27,7 @@ def levels(plan, *pairs, section=None):
 def test_levels_are_set_and_what_is_missing_is_made() -> None:
     plan = set_levels(PLAN, {VOICE_HALL: -3.0, HARP_HALL: -20.0})
     assert levels(plan, VOICE_PLATE, VOICE_HALL, HARP_HALL) == [-10, -3, -20]
-    assert plan.send("voice", "hall").tap == "pre"  # all else stays
+    assert plan.send("voice", "hall").send_point == "pre"  # all else stays
 
 
 def test_levels_in_a_section_hold_there_alone() -> None:
@@ -62,8 +62,8 @@ def test_scaling_draws_sends_to_the_loudest_or_away_from_it(share: float, expect
 
 def test_taps_switches_and_pans_are_changed_and_sends_cleared_with_their_moves() -> None:
     pairs = [VOICE_PLATE, VOICE_HALL, HARP_HALL]
-    plan = change_sends(PLAN, pairs, tap="pre", on=False, pan=-0.5)
-    assert [(s.tap, s.on, s.pan) for s in plan.sends if s.source == "voice"] == [("pre", False, -0.5)] * 2
+    plan = change_sends(PLAN, pairs, send_point="pre", on=False, pan=-0.5)
+    assert [(s.send_point, s.on, s.pan) for s in plan.sends if s.source == "voice"] == [("pre", False, -0.5)] * 2
     assert plan.send(*BAND_HALL) == PLAN.send(*BAND_HALL)
     cleared = clear_sends(PLAN, pairs)
     assert [(s.source, s.target) for s in cleared.sends] == [BAND_HALL, ("plate", "hall")]
@@ -76,6 +76,6 @@ def test_many_sends_that_would_close_a_loop_are_refused_and_none_is_made() -> No
 
 
 def test_a_return_is_made_for_some_instruments() -> None:
-    space = step_of_kind("reverb", "reverb", {"space": "room", "decay_s": 0.5})
+    space = effect_of_kind("reverb", "reverb", {"space": "room", "decay_s": 0.5})
     plan, key = add_return_for(PLAN, ["harp", "drum"], "Room", (space,), -12.0)
     assert [(s.source, s.level_db) for s in plan.sends_into(key)] == [("harp", -12), ("drum", -12)]

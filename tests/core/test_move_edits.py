@@ -11,7 +11,7 @@ from highhall.cli import main
 from highhall.demo.plan import demo_plan
 from highhall.errors import CoreError
 from highhall.measure import Phrase
-from highhall.plan import PlanRefusedError, Point, ReturnTarget, SendTarget, StepTarget, Throw, write_plan
+from highhall.plan import EffectTarget, PlanRefusedError, Point, ReturnTarget, SendTarget, Throw, write_plan
 from highhall.plan.edits import (
     add_throws,
     change_throws,
@@ -35,7 +35,7 @@ PLAN = make_plan()
 PLATE = SendTarget(source="voice", target="plate", param="level_db")
 HALL = SendTarget(source="voice", target="hall", param="level_db")  # -16 dB, in b -6 dB
 MUTE = ReturnTarget(target="hall", param="mute")
-DECAY = StepTarget(target="hall", step="reverb", param="decay_s")
+DECAY = EffectTarget(target="hall", effect="reverb", param="decay_s")
 
 
 def at(text: str) -> Position:
@@ -73,7 +73,7 @@ def test_clearing_a_moves_last_cell_ends_the_move() -> None:
 
 
 def test_own_values_are_found_of_sends_returns_steps_and_bands() -> None:
-    band = StepTarget(target="hall", step="tone", param="bands/0/hz")
+    band = EffectTarget(target="hall", effect="tone", param="bands/0/hz")
     assert [own_value(PLAN, t) for t in (HALL, MUTE, DECAY, band)] == [-16, False, 1.5, 200]
     with pytest.raises(KeyError):
         own_value(PLAN, SendTarget(source="harp", target="plate", param="level_db"))
@@ -193,6 +193,6 @@ def test_the_demo_song_moves_in_every_way() -> None:
     plan = demo_plan()
     assert any(move.throws for move in plan.moves)
     assert any(move.points for move in plan.moves)
-    assert any(isinstance(move.target, StepTarget) for move in plan.moves)
+    assert any(isinstance(move.target, EffectTarget) for move in plan.moves)
     assert any(isinstance(move.target, ReturnTarget) for move in plan.moves)
     assert len([move for move in plan.moves if isinstance(move.target, SendTarget)]) >= 4

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects import NO_RESPONSES, Chain
 from highhall.effects.feedback_line import repeats_until
 from highhall.measure import decay_by_band
@@ -14,12 +14,12 @@ from highhall.measure.pictures import ENVELOPE_S, hit_response, picture_of
 from highhall.measure.predictions import (
     chain_response_db,
     decays_of,
-    echo_taps,
+    echo_repeats,
     loudness_gain_db,
     tail_end_s,
 )
 from highhall.plan import Return, Tempo
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from highhall.plan.kinds import KINDS
 from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
 from highhall.timing import Position
@@ -29,8 +29,8 @@ SONG = make_song()
 START = Position(1)
 
 
-def return_of(*steps: tuple[str, dict[str, object]]) -> Return:
-    made = tuple(step_of_kind(kind, f"{kind}-{index}", params) for index, (kind, params) in enumerate(steps))
+def return_of(*effects: tuple[str, dict[str, object]]) -> Return:
+    made = tuple(effect_of_kind(kind, f"{kind}-{index}", params) for index, (kind, params) in enumerate(effects))
     return Return(id="r", name="R", chain=made)
 
 
@@ -44,7 +44,7 @@ def return_of(*steps: tuple[str, dict[str, object]]) -> Return:
     ],
 )
 def test_predicted_taps_are_those_of_the_sound(params: dict[str, object]) -> None:
-    taps = echo_taps(step_of_kind("echo", "e", params), SONG, START)
+    repeats = echo_repeats(effect_of_kind("echo", "e", params), SONG, START)
     heard = make_effect("echo", **params).process(
         np.concatenate([np.ones((2, 1)), np.zeros((2, 8 * RATE))], 1).astype(np.float32), 0
     )
@@ -53,21 +53,23 @@ def test_predicted_taps_are_those_of_the_sound(params: dict[str, object]) -> Non
         return {(side, int(n)) for side in (0, 1) for n in np.flatnonzero(np.abs(heard[side]) > 10 ** (over_db / 20))}
 
     def predicted(over_db: float) -> set[tuple[int, int]]:
-        return {(tap.side, round(tap.seconds * RATE)) for tap in taps if tap.level_db > over_db}
+        return {(repeat.side, round(repeat.seconds * RATE)) for repeat in repeats if repeat.level_db > over_db}
 
     assert predicted(-39.8) <= sounding(-40)
     assert sounding(-39.8) <= predicted(-40)
-    assert len(taps) > 6
-    for tap in taps:
-        assert 20 * np.log10(abs(heard[tap.side, round(tap.seconds * RATE)])) == pytest.approx(tap.level_db, abs=0.2)
+    assert len(repeats) > 6
+    for repeat in repeats:
+        assert 20 * np.log10(abs(heard[repeat.side, round(repeat.seconds * RATE)])) == pytest.approx(
+            repeat.level_db, abs=0.2
+        )
 
 
 def test_predicted_taps_follow_a_tempo_that_slows() -> None:
     song = make_song(tempos=(Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(2), bpm=60.0)))
-    taps = echo_taps(
-        step_of_kind("echo", "e", {"left": "1/4", "right": "1/4", "feedback": 0.5}), song, Position.parse("1|4")
+    repeats = echo_repeats(
+        effect_of_kind("echo", "e", {"left": "1/4", "right": "1/4", "feedback": 0.5}), song, Position.parse("1|4")
     )
-    assert [tap.seconds for tap in taps if tap.side == 0][:3] == pytest.approx([0.5, 1.5, 2.5])
+    assert [repeat.seconds for repeat in repeats if repeat.side == 0][:3] == pytest.approx([0.5, 1.5, 2.5])
 
 
 @pytest.mark.parametrize("space", ["room", "plate", "cathedral"])
@@ -99,8 +101,8 @@ def test_the_bands_of_a_picture_are_the_energy_of_the_response() -> None:
     for index, centre in ((6, 100.0), (16, 1000.0), (22, 4000.0)):
         inside = (hz >= centre * 10**-0.05) & (hz < centre * 10**0.05)
         assert picture.bands_db[index] == pytest.approx(db(np.mean(powers[inside])), abs=0.5)
-    step = round(ENVELOPE_S * RATE)
-    assert picture.envelope[0, 30] == pytest.approx(np.abs(response[0, 30 * step : 31 * step]).max())
+    effect = round(ENVELOPE_S * RATE)
+    assert picture.envelope[0, 30] == pytest.approx(np.abs(response[0, 30 * effect : 31 * effect]).max())
 
 
 def test_filters_of_a_chain_add_up() -> None:
@@ -129,9 +131,9 @@ STEADY = [p for p in STARTING_POINTS if KINDS[p.kind].makes_wet and p.kind != "d
 
 @pytest.mark.parametrize("point", STEADY, ids=lambda p: p.id)
 def test_the_predicted_loudness_of_a_starting_point_is_that_of_its_sound(point: StartingPoint) -> None:
-    return_ = Return(id="r", name="R", chain=(point.step,))
+    return_ = Return(id="r", name="R", chain=(point.effect,))
     noise = pink_noise(8 * RATE, np.random.default_rng(5))
-    heard = Chain([StepCurves(point.step, SONG)], NO_RESPONSES).process(noise, 0)
+    heard = Chain([EffectCurves(point.effect, SONG)], NO_RESPONSES).process(noise, 0)
     before, after = (np.sum(k_weighted(x[:, 4 * RATE :], RATE) ** 2) for x in (noise, heard))
     assert loudness_gain_db(return_, SONG, START) == pytest.approx(10 * np.log10(after / before), abs=1.5)
 

@@ -34,10 +34,10 @@ def test_the_example_and_what_we_write_satisfy_the_schema() -> None:
 def test_defaults_are_those_of_the_format() -> None:
     track = plan_from_document(example()).tracks[0]
     assert (track.start_s, track.mute) == (0.0, False)
-    step = make_plan().return_("plate").chain[0]
-    assert (step.id, step.on) == ("reverb", True)
-    assert step.value("pre_delay") == Milliseconds(0)
-    assert step.number("low_ratio") == 1.1
+    effect = make_plan().return_("plate").chain[0]
+    assert (effect.id, effect.on) == ("reverb", True)
+    assert effect.value("pre_delay") == Milliseconds(0)
+    assert effect.number("low_ratio") == 1.1
 
 
 def _set(path: str, value: Any) -> Callable[[Document], None]:
@@ -85,7 +85,7 @@ REFUSED = [
     (_set("moves.0.sections.0.value", 99.0), "moves[0].sections[0].value", "from -120 to 24"),
     (_set("moves.0.sections.1.section", "verse-1"), "moves[0].sections[1].section", "is taken"),
     (_set("moves.0.points.1.at", "30|1"), "moves[0].points", "must ascend"),
-    (_set("moves.2.target.step", "gone"), "moves[2].target", 'no step "gone"'),
+    (_set("moves.2.target.step", "gone"), "moves[2].target", 'no effect "gone"'),
     (_set("moves.2.target", {"return": "long-hall", "param": "level_db"}), "moves[2].target", "has a move already"),
     (_set("version", 2), "version", "newer"),
 ]
@@ -155,7 +155,7 @@ def test_every_kind_with_its_defaults_is_read_and_kept() -> None:
     document["moves"] = []
     document["returns"][0]["chain"] = [{"kind": kind, "params": given.get(kind, {})} for kind in KINDS]
     plan = plan_from_document(document)
-    assert [step.kind for step in plan.return_("plate").chain] == list(KINDS)
+    assert [effect.kind for effect in plan.return_("plate").chain] == list(KINDS)
     assert parse_plan(write_plan(plan)) == plan
 
 
@@ -189,7 +189,7 @@ def test_a_section_value_is_set_and_cleared() -> None:
 
 
 def test_new_ids_come_from_names_and_stay_unique() -> None:
-    chain = (edits.step_of_kind("reverb", "space", {"space": "plate", "decay_s": 1.0}),)
+    chain = (edits.effect_of_kind("reverb", "space", {"space": "plate", "decay_s": 1.0}),)
     plan, first = edits.add_return(make_plan(), "Plate!", chain)
     plan, second = edits.add_return(plan, "Plate", chain)
     assert (first, second) == ("plate-2", "plate-3")

@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 from scipy import signal
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.reverb import Reverb
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import settings_of, structure_for, structure_of
 from highhall.measure import decay_by_band, reverberation_time
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from highhall.timing import Position
 from tests.core.signals import RATE, db, impulse, make_song, pink_noise, power
 
@@ -17,7 +17,7 @@ SPACES = ("room", "chamber", "plate", "hall", "cathedral")
 
 
 def make_reverb(*, bpm: float = 120.0, rate: int = RATE, **params: object) -> Reverb:
-    return Reverb(StepCurves(step_of_kind("reverb", "space", params), make_song(bpm=bpm, sample_rate=rate)))
+    return Reverb(EffectCurves(effect_of_kind("reverb", "space", params), make_song(bpm=bpm, sample_rate=rate)))
 
 
 def responses(seconds: float, **params: object) -> np.ndarray:
@@ -62,9 +62,9 @@ def test_every_band_of_the_tail_decays_as_asked(space: str, decay_s: float, size
     """T30 against the curve within 5 %; 7 % at 0.4 s, where a band has few modes and lines few rounds."""
     params = {"space": space, "decay_s": decay_s, "size": size}
     ir = responses(decay_s * 1.3 + 0.4, early_db=-60, **params)
-    step = step_of_kind("reverb", "s", params)
-    decay = DecayCurve.of(step)
-    lengths = structure_for(step, decay_s, RATE).lengths
+    effect = effect_of_kind("reverb", "s", params)
+    decay = DecayCurve.of(effect)
+    lengths = structure_for(effect, decay_s, RATE).lengths
     tolerance = 0.07 if decay_s < 1 else 0.05
     for reading in decay_by_band(ir, RATE):
         assert reading.t30_s == pytest.approx(asked_t30(decay, lengths, reading.centre_hz), rel=tolerance), reading
@@ -214,13 +214,13 @@ def test_a_pre_delay_follows_a_slowing_tempo() -> None:
 
     tempos = (Tempo(at=Position(1), bpm=120.0), Tempo(at=Position(9), bpm=60.0, ramp=True))
     song = make_song(tempos=tempos)
-    step = step_of_kind("reverb", "s", {"space": "plate", "decay_s": 0.1, "pre_delay": "1/16", "diffusion": 0})
+    effect = effect_of_kind("reverb", "s", {"space": "plate", "decay_s": 0.1, "pre_delay": "1/16", "diffusion": 0})
     for bar in (1, 5, 12):
         at = song.time.seconds_at(Position(bar))
         start = round(at * RATE)
         signal_in = np.zeros((2, RATE), np.float32)
         signal_in[:, 0] = 1.0
-        heard = Reverb(StepCurves(step, song)).process(signal_in, start)
+        heard = Reverb(EffectCurves(effect, song)).process(signal_in, start)
         place = song.time.tempos.whole_notes_at(start / RATE) + 1 / 16
         expected = song.time.tempos.seconds_at(place) * RATE - start
         onset = int(np.flatnonzero(np.abs(heard[0]) > 0.05 * np.abs(heard[0]).max())[0])

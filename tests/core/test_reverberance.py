@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.demo.plan import demo_song
 from highhall.demo.stems import stem_samples
 from highhall.effects import Chain
 from highhall.measure import analysis_of
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from tests.core.signals import RATE, make_song
 
 pytestmark = pytest.mark.slow
@@ -16,8 +16,8 @@ pytestmark = pytest.mark.slow
 
 def in_a_space(dry: np.ndarray, space: str, decay_s: float, wet_db: float = -6.0) -> np.ndarray:
     """A mono stem, (frames,), as if it had been recorded in a space: (2, frames)."""
-    step = step_of_kind("reverb", "s", {"space": space, "decay_s": decay_s, "pre_delay": "10ms"})
-    chain = Chain([StepCurves(step, make_song(bars=400))])
+    effect = effect_of_kind("reverb", "s", {"space": space, "decay_s": decay_s, "pre_delay": "10ms"})
+    chain = Chain([EffectCurves(effect, make_song(bars=400))])
     sides = np.repeat(dry[None] * np.sqrt(0.5), 2, axis=0).astype(np.float32)
     return sides + 10 ** (wet_db / 20) * chain.process(sides, 0)
 

@@ -5,7 +5,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highhall.plan import PlanRefusedError, plan_from_document
-from highhall.plan.edits import add_return, copy_return, exchange_step, place_return, set_send, step_of_kind, swap_sides
+from highhall.plan.edits import (
+    add_return,
+    copy_return,
+    effect_of_kind,
+    exchange_effect,
+    place_return,
+    set_send,
+    swap_sides,
+)
 from highhall.plan.order import feeding_path
 from highhall.plan.sets import add_set, set_document, set_from_document, set_of, varied
 from highhall.plan.starting_points import STARTING_SETS
@@ -16,8 +24,8 @@ PLAN = plan_from_document(EXAMPLE)
 
 
 def with_echo():
-    echo = step_of_kind("echo", "echo", {"left": "1/8.", "right": "250ms", "feedback": 0.3, "right_db": -3})
-    duck = step_of_kind("duck", "duck", {"key": "fiddle"})
+    echo = effect_of_kind("echo", "echo", {"left": "1/8.", "right": "250ms", "feedback": 0.3, "right_db": -3})
+    duck = effect_of_kind("duck", "duck", {"key": "fiddle"})
     plan, _ = add_return(PLAN, "Echo", (echo, duck))
     return set_send(plan, "echo", "long-hall", level_db=-9.0)
 
@@ -103,9 +111,9 @@ def test_returns_change_places_and_stop_at_the_ends() -> None:
 
 
 def test_sides_are_swapped_with_all_that_belongs_to_them() -> None:
-    step = swap_sides(with_echo(), "echo", "echo").return_("echo").step("echo")
-    assert (str(step.time("left")), str(step.time("right"))) == ("250ms", "1/8.")
-    assert (step.number("left_db"), step.number("right_db")) == (-3, 0)
+    effect = swap_sides(with_echo(), "echo", "echo").return_("echo").effect("echo")
+    assert (str(effect.time("left")), str(effect.time("right"))) == ("250ms", "1/8.")
+    assert (effect.number("left_db"), effect.number("right_db")) == (-3, 0)
     with pytest.raises(ValueError, match="no sides to swap"):
         swap_sides(PLAN, "long-hall", "space")
 
@@ -117,9 +125,9 @@ def test_the_way_by_which_a_return_already_feeds_another_is_named() -> None:
 
 
 def test_a_step_of_another_kind_takes_a_steps_place_without_its_moves() -> None:
-    echo = step_of_kind("echo", "echo", {"left": "1/8", "right": "1/8"})
-    changed = exchange_step(PLAN, "long-hall", "space", echo)
+    echo = effect_of_kind("echo", "echo", {"left": "1/8", "right": "1/8"})
+    changed = exchange_effect(PLAN, "long-hall", "space", echo)
     assert [(s.id, s.kind) for s in changed.return_("long-hall").chain] == [("space", "echo"), ("tone", "tone")]
     assert len(changed.moves) == len(PLAN.moves) - 1  # its decay was moved
-    plate = step_of_kind("reverb", "reverb", {"space": "plate", "decay_s": 1.0})
-    assert exchange_step(PLAN, "long-hall", "space", plate).moves == PLAN.moves
+    plate = effect_of_kind("reverb", "reverb", {"space": "plate", "decay_s": 1.0})
+    assert exchange_effect(PLAN, "long-hall", "space", plate).moves == PLAN.moves

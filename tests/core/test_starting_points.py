@@ -5,8 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from highhall.curves import StepCurves
-from highhall.effects import Chain, effect_of
+from highhall.curves import EffectCurves
+from highhall.effects import Chain, processor_of
 from highhall.plan import Plan, document_of, plan_from_document
 from highhall.plan.kinds import KINDS
 from highhall.plan.starting_points import STARTING_POINTS, STARTING_SETS, sets_for
@@ -17,7 +17,7 @@ NOISE = pink_noise(3 * RATE, np.random.default_rng(0))
 
 @pytest.mark.parametrize("point", STARTING_POINTS, ids=lambda point: point.id)
 def test_every_starting_point_sounds_at_about_the_level_it_gets(point) -> None:
-    heard = effect_of(StepCurves(point.step, make_song(bpm=90))).process(NOISE, 0)
+    heard = processor_of(EffectCurves(point.effect, make_song(bpm=90))).process(NOISE, 0)
     # a tail may still be building up, a leveler takes away, drive lifts by up to 9 dB, a cut leaves little
     assert -14 < db(power(heard[:, RATE:]) / power(NOISE[:, RATE:])) < 6
 

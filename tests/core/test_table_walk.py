@@ -11,13 +11,26 @@ import jsonschema
 import numpy as np
 import pytest
 
-from highhall.curves import StepCurves
-from highhall.effects import effect_of
+from highhall.curves import EffectCurves
+from highhall.effects import processor_of
 from highhall.plan import PlanRefusedError, document_of, parse_plan, plan_from_document, write_plan
 from highhall.plan.differences import differences, take_over
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from highhall.plan.format import plan_schema
-from highhall.plan.kinds import BANDS, KINDS, LEVEL, MUTE, ON, PAN, SEND_POINT, START, WIDTH, Kind, Parameter, Scale
+from highhall.plan.kinds import (
+    FILTER_PARAMETERS,
+    KINDS,
+    LEVEL,
+    MUTE,
+    ON,
+    PAN,
+    SEND_POINT,
+    START,
+    WIDTH,
+    Kind,
+    Parameter,
+    Scale,
+)
 from highhall.plan.references import movable_parameters
 from highhall.render import Engine, Stems
 from highhall.render.segments import LaneSegments
@@ -41,15 +54,15 @@ class Row(NamedTuple):
     parameter: Parameter
 
     @property
-    def is_band(self) -> bool:
+    def is_filter(self) -> bool:
         """Whether it is a value of a filter."""
-        return self.parameter in BANDS.values()
+        return self.parameter in FILTER_PARAMETERS.values()
 
 
 def rows() -> Iterator[Row]:
     for kind in KINDS.values():
         yield from (Row(kind, parameter) for parameter in kind.parameters)
-    yield from (Row(KINDS["tone"], parameter) for parameter in BANDS.values())
+    yield from (Row(KINDS["tone"], parameter) for parameter in FILTER_PARAMETERS.values())
 
 
 ROWS = list(rows())
@@ -102,11 +115,11 @@ def document(row: Row, value: Any) -> dict[str, Any]:
     made = make_document(bars=2)
     made["song"]["sections"] = [{"id": "a", "start": "1|1", "end": "2|1"}]
     params = dict(ALIVE.get(row.kind.name, {}))
-    if row.is_band:
-        band = {"shape": "bell", "hz": 1000.0, "gain_db": 6.0}
+    if row.is_filter:
+        filter_ = {"shape": "bell", "hz": 1000.0, "gain_db": 6.0}
         if row.parameter.name == "slope_db_oct":
-            band = {"shape": "low_cut", "hz": 1000.0}
-        params["bands"] = [{**band, row.parameter.name: value}]
+            filter_ = {"shape": "low_cut", "hz": 1000.0}
+        params["bands"] = [{**filter_, row.parameter.name: value}]
     else:
         params[row.parameter.name] = value
     made["returns"] = [
@@ -119,7 +132,7 @@ def document(row: Row, value: Any) -> dict[str, Any]:
 
 def stored(row: Row, plan_document: dict[str, Any]) -> Any:
     params = plan_document["returns"][0]["chain"][1]["params"]
-    return params["bands"][0][row.parameter.name] if row.is_band else params[row.parameter.name]
+    return params["bands"][0][row.parameter.name] if row.is_filter else params[row.parameter.name]
 
 
 def keys(plan_document: dict[str, Any]) -> str:
@@ -163,7 +176,7 @@ def test_it_is_in_the_schema_and_what_it_refuses_both_refuse(row: Row) -> None:
 @every_row
 def test_it_is_in_the_docs_with_all_that_people_need(row: Row) -> None:
     parameter = row.parameter
-    heading = "## A band of `tone`" if row.is_band else f"## {row.kind.name}\n"
+    heading = "## A filter of `tone`" if row.is_filter else f"## {row.kind.name}\n"
     section = (DOCS / "kinds.md").read_text().partition(heading)[2].partition("\n## ")[0]
     assert f"| `{parameter.name}` | {parameter.label} | {parameter.meaning} | {parameter.allowed} |" in section
     assert parameter.label
@@ -179,7 +192,7 @@ TYPED = [row for row in ROWS if row.parameter.form is not Form.LIST]  # filters 
 def test_it_can_be_typed_as_it_is_shown(row: Row) -> None:
     parameter = row.parameter
     chain = plan_from_document(document(row, two_values(parameter)[0])).return_("hall").chain
-    value = getattr(chain[1].bands[0], parameter.name) if row.is_band else chain[1].value(parameter.name)
+    value = getattr(chain[1].filters[0], parameter.name) if row.is_filter else chain[1].value(parameter.name)
     shown = parameter.figure(value)
     assert parameter.figure(parameter.read(shown)) == shown
     assert parameter.words(value)
@@ -200,7 +213,7 @@ def test_it_is_hashed(row: Row) -> None:
 def test_it_is_compared_and_taken_over(row: Row) -> None:
     plan, other = (plan_from_document(document(row, value)) for value in two_values(row.parameter))
     (found,) = differences(plan, other)
-    assert found.what == ("Bands" if row.is_band else row.parameter.label)
+    assert found.what == ("Filters" if row.is_filter else row.parameter.label)
     assert found.words[0] != found.words[1]
     assert take_over(plan, other, found.key) == other
 
@@ -209,7 +222,7 @@ def test_it_is_compared_and_taken_over(row: Row) -> None:
 def test_it_moves_if_it_says_so_and_only_then(row: Row) -> None:
     one, other = two_values(row.parameter)
     still = document(row, one)
-    param = f"bands/0/{row.parameter.name}" if row.is_band else row.parameter.name
+    param = f"bands/0/{row.parameter.name}" if row.is_filter else row.parameter.name
     target = {"return": "hall", "step": "it", "param": param}
     moved = {**still, "moves": [{"target": target, "sections": [{"section": "a", "value": other}]}]}
     assert (param in movable_parameters(plan_from_document(still).return_("hall").chain[1])) is row.parameter.is_movable
@@ -231,8 +244,8 @@ def test_it_is_heard(row: Row) -> None:
 
 @pytest.mark.parametrize("kind", KINDS.values(), ids=lambda kind: kind.name)
 def test_every_kind_has_an_effect_a_label_and_where_to_start(kind: Kind) -> None:
-    step = step_of_kind(kind.name, kind.name, ALIVE.get(kind.name, {}))
-    assert effect_of(StepCurves(step, make_song()), RESPONSES).memory_s >= 0
+    effect = effect_of_kind(kind.name, kind.name, ALIVE.get(kind.name, {}))
+    assert processor_of(EffectCurves(effect, make_song()), RESPONSES).memory_s >= 0
     assert kind.label
     assert kind.meaning
     assert bool(kind.starts) is not bool(kind.source or kind.response), (
@@ -270,6 +283,6 @@ def test_values_of_faders_are_read_written_and_compared(part: str, key: str | No
 
 
 def test_filters_say_what_they_are() -> None:
-    plan = plan_from_document(document(Row(KINDS["tone"], BANDS["hz"]), 1000.0))
-    band: HasWords = plan.return_("hall").chain[1].bands[0]
-    assert band.words == "bell 1 kHz 6.0 dB"
+    plan = plan_from_document(document(Row(KINDS["tone"], FILTER_PARAMETERS["hz"]), 1000.0))
+    filter_: HasWords = plan.return_("hall").chain[1].filters[0]
+    assert filter_.words == "bell 1 kHz 6.0 dB"

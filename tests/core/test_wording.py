@@ -2,8 +2,8 @@
 
 import pytest
 
-from highhall.plan import Band
-from highhall.plan.kinds import BANDS, KINDS, LEVEL, PAN, WIDTH
+from highhall.plan import Filter
+from highhall.plan.kinds import FILTER_PARAMETERS, KINDS, LEVEL, PAN, WIDTH
 from highhall.timing import Milliseconds, NoteValue
 from highhall.wording import EntryError, Quantity, figure
 
@@ -11,9 +11,9 @@ DECAY = KINDS["reverb"].parameter("decay_s")
 PRE_DELAY = KINDS["reverb"].parameter("pre_delay")
 FEEDBACK = KINDS["echo"].parameter("feedback")
 RATIO = KINDS["reverb"].parameter("low_ratio")
-HZ = BANDS["hz"]
+HZ = FILTER_PARAMETERS["hz"]
 CUT = KINDS["echo"].parameter("low_cut_hz")
-SLOPE = BANDS["slope_db_oct"]
+SLOPE = FILTER_PARAMETERS["slope_db_oct"]
 VOICES = KINDS["chorus"].parameter("voices")
 STEREO = KINDS["reverb"].parameter("stereo")
 RATE = KINDS["chorus"].parameter("rate")
@@ -70,7 +70,7 @@ def test_figures_have_a_real_minus_and_no_minus_zero() -> None:
         (LEVEL, -6.0, "\N{MINUS SIGN}6.0 dB"), (LEVEL, None, "silence"), (CUT, None, "off"), (HZ, 2600.0, "2.6 kHz"), (HZ, 120.0, "120 Hz"),
         (PAN, -0.45, "\N{MINUS SIGN}45 %"), (PRE_DELAY, NoteValue(1, 8, "."), "1/8."), (PRE_DELAY, Milliseconds(12.5), "12.5 ms"),
         (STEREO, True, "on"), (SLOPE, 24, "24 dB/oct"), (KINDS["reverb"].parameter("space"), "hall", "hall"), (DECAY, 0.35, "0.35 s"),
-        (KINDS["tone"].parameter("bands"), (Band(shape="low_cut", hz=220.0), Band(shape="bell", hz=2600.0, gain_db=-4.0, on=False)), "low cut 220 Hz, bell 2.6 kHz \N{MINUS SIGN}4.0 dB (off)"),
+        (KINDS["tone"].parameter("bands"), (Filter(shape="low_cut", hz=220.0), Filter(shape="bell", hz=2600.0, gain_db=-4.0, on=False)), "low cut 220 Hz, bell 2.6 kHz \N{MINUS SIGN}4.0 dB (off)"),
     ],
 )  # fmt: skip
 def test_a_value_is_told_in_one_way(quantity: Quantity, value: object, words: str) -> None:

@@ -73,6 +73,12 @@ export class AudioContextStandIn {
     Object.assign(globalThis, { AudioBufferSourceNode: Source, GainNode: Gain, AudioWorkletNode: Worklet });
   }
 
+  async resume() {}
+
+  async decodeAudioData(bytes) {
+    return { key: new TextDecoder().decode(bytes) };
+  }
+
   createGain() {
     return new Gain(this);
   }

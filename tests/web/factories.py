@@ -14,7 +14,7 @@ from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song
 from highhall.interchange.audio_files import content_hash
 from highhall.plan import Plan, plan_from_document
-from highhall.plan.edits import add_return, set_send, step_of_kind
+from highhall.plan.edits import add_return, effect_of_kind, set_send
 from tests.core.plans import make_document, write_stem
 
 
@@ -51,8 +51,8 @@ def large_song(user, *, tracks: int = 40, returns: int = 12) -> Song:
 
     def fill(plan):
         for number in range(returns - 2):
-            space = step_of_kind("reverb", "space", {"space": "hall", "decay_s": 1.0 + number / 10})
-            tone = step_of_kind(
+            space = effect_of_kind("reverb", "space", {"space": "hall", "decay_s": 1.0 + number / 10})
+            tone = effect_of_kind(
                 "tone", "tone", {"bands": [{"shape": "low_cut", "hz": 200}, {"shape": "bell", "hz": 900}]}
             )
             plan, key = add_return(plan, f"Space {number}", (space, tone))

@@ -6,26 +6,28 @@ import pytest
 from django.urls import reverse
 
 from hallweb.songs.actions import edit_plan
-from highhall.plan.edits import set_return, step_of_kind
+from highhall.plan.edits import effect_of_kind, set_return
 from tests.core.test_table_walk import ALIVE, ROWS, Row, two_values
 from tests.web.factories import stored_plan
 
 
 def path_of(row: Row) -> str:
     name = row.parameter.name
-    return f"band/it/0/{name}" if row.is_band else f"step/it/{name}"
+    return f"filter/it/0/{name}" if row.is_filter else f"effect/it/{name}"
 
 
 def value_in(plan: Any, row: Row) -> Any:
-    step = plan.return_("hall").step("it")
-    return getattr(step.bands[0], row.parameter.name) if row.is_band else step.value(row.parameter.name)
+    effect = plan.return_("hall").effect("it")
+    return getattr(effect.filters[0], row.parameter.name) if row.is_filter else effect.value(row.parameter.name)
 
 
 SET_BY_FIELD = [
     row
     for row in ROWS
-    if row.parameter is not row.kind.bands  # its filters have fields of their own
-    and not (row.is_band and row.parameter.name in ("shape", "on"))  # chosen when it is added; switched by removing it
+    if row.parameter is not row.kind.filters  # its filters have fields of their own
+    and not (
+        row.is_filter and row.parameter.name in ("shape", "on")
+    )  # chosen when it is added; switched by removing it
 ]
 
 
@@ -36,7 +38,7 @@ def test_it_has_a_field_that_shows_and_sets_it(signed_in, song, row: Row) -> Non
         params = {"bands": [{"shape": "low_cut", "hz": 300}]}
     if row.kind.response:
         params["ir"] = "responses/stairwell.flac"
-    chain = (step_of_kind("offset", "offset", {}), step_of_kind(row.kind.name, "it", params))
+    chain = (effect_of_kind("offset", "offset", {}), effect_of_kind(row.kind.name, "it", params))
     edit_plan(song.pk, 1, "Fill", lambda plan: set_return(plan, "hall", chain=chain))
     page = signed_in.get(reverse("returns:show", args=[song.pk]), {"open": "hall"}).content.decode()
     label = row.parameter.label + (
@@ -66,13 +68,13 @@ def test_it_has_a_field_that_shows_and_sets_it(signed_in, song, row: Row) -> Non
 
 def as_plan(row: Row, value: Any) -> Any:
     """Return a value of a document as the plan holds it."""
-    if row.is_band:
+    if row.is_filter:
         return value
-    return step_of_kind(row.kind.name, "it", {**ALIVE.get(row.kind.name, {}), row.parameter.name: value}).value(
+    return effect_of_kind(row.kind.name, "it", {**ALIVE.get(row.kind.name, {}), row.parameter.name: value}).value(
         row.parameter.name
     )
 
 
 def responses(page: str) -> list[str]:
-    field = page.partition('id="field-hall-stepitir"')[2].partition("</select>")[0]
+    field = page.partition('id="field-hall-effectitir"')[2].partition("</select>")[0]
     return [part.partition('"')[0] for part in field.split('<option value="')[1:]]

@@ -17,12 +17,12 @@ def edit(client, song: Song, name: str, *extra: str, **fields: str):
 
 
 EDITS = [
-    ("returns:set-return", ["hall"], {"path": "step/reverb/decay_s", "value": "2.2"}),
-    ("returns:preview-return", ["hall"], {"path": "step/reverb/decay_s", "value": "2.2"}),
+    ("returns:set-return", ["hall"], {"path": "effect/reverb/decay_s", "value": "2.2"}),
+    ("returns:preview-return", ["hall"], {"path": "effect/reverb/decay_s", "value": "2.2"}),
     ("returns:try-start", ["hall"], {"start": "nave"}),
     ("returns:feed-on", ["hall"], {"to": "space-3"}),
     ("returns:change-return", ["hall"], {"change": "duplicate"}),
-    ("returns:set-group-tone", ["band"], {"path": "band/band/0/hz", "value": "5000"}),
+    ("returns:set-group-tone", ["band"], {"path": "filter/band/0/hz", "value": "5000"}),
 ]
 
 
@@ -41,9 +41,9 @@ def test_an_edit_takes_as_many_queries_whatever_the_songs_size(
 
 
 @pytest.mark.parametrize("drawer", ["", *DRAWERS])
-def test_a_band_takes_few_queries_with_any_drawer(signed_in, user, drawer: str, django_assert_max_num_queries) -> None:
+def test_a_strip_takes_few_queries_with_any_drawer(signed_in, user, drawer: str, django_assert_max_num_queries) -> None:
     song = large_song(user)
     with django_assert_max_num_queries(12):
-        answer = signed_in.get(reverse("returns:band", args=[song.pk, "hall"]), {"drawer": drawer})
+        answer = signed_in.get(reverse("returns:strip", args=[song.pk, "hall"]), {"drawer": drawer})
     assert answer.status_code == 200
-    assert ("drawer-head" in answer.content.decode()) == bool(drawer)
+    assert ('class="drawer"' in answer.content.decode()) == bool(drawer)

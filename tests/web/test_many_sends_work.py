@@ -41,11 +41,13 @@ def test_a_change_in_a_section_holds_there_alone(signed_in, song) -> None:
 def test_taps_switches_and_pans(signed_in, song) -> None:
     for do, value in (("pre", ""), ("off", ""), ("pan", "-30")):
         many(signed_in, song, do, value)
-    assert [(s.tap, s.on, s.pan) for s in stored_plan(song).sends if s.source == "voice"] == [("pre", False, -0.3)] * 2
+    assert [(s.send_point, s.on, s.pan) for s in stored_plan(song).sends if s.source == "voice"] == [
+        ("pre", False, -0.3)
+    ] * 2
     assert "L30" in get(signed_in, "sends:show", song).content.decode()
     for do in ("post", "on"):
         many(signed_in, song, do)
-    assert [(s.tap, s.on) for s in stored_plan(song).sends if s.source == "voice"] == [("post", True)] * 2
+    assert [(s.send_point, s.on) for s in stored_plan(song).sends if s.source == "voice"] == [("post", True)] * 2
 
 
 def test_levels_are_pasted_one_by_one(signed_in, song) -> None:

@@ -5,7 +5,7 @@ import json
 import pytest
 from django.urls import reverse
 
-from highhall.plan import ReturnTarget, SendTarget, StepTarget
+from highhall.plan import EffectTarget, ReturnTarget, SendTarget
 from highhall.plan.edits.moves import value_in
 from tests.web.factories import make_song, make_user, sing, stored_plan
 from tests.web.test_returns_work import get, post, undo
@@ -91,14 +91,14 @@ def test_every_kind_of_value_moves_by_section(signed_in, sung) -> None:
     for key, text, target, value in (
         ("return:hall:mute", "on", ReturnTarget(target="hall", param="mute"), True),
         ("return:hall:width", "50 %", ReturnTarget(target="hall", param="width"), 0.5),
-        ("step:hall:reverb:decay_s", "3", StepTarget(target="hall", step="reverb", param="decay_s"), 3.0),
-        ("step:hall:reverb:on", "off", StepTarget(target="hall", step="reverb", param="on"), False),
-        ("step:hall:tone:bands/0/hz", "400", StepTarget(target="hall", step="tone", param="bands/0/hz"), 400.0),
+        ("effect:hall:reverb:decay_s", "3", EffectTarget(target="hall", effect="reverb", param="decay_s"), 3.0),
+        ("effect:hall:reverb:on", "off", EffectTarget(target="hall", effect="reverb", param="on"), False),
+        ("effect:hall:tone:bands/0/hz", "400", EffectTarget(target="hall", effect="tone", param="bands/0/hz"), 400.0),
     ):
         cells(signed_in, sung, (key, "b"), do="set", value=text)
         assert value_in(stored_plan(sung), (target, "b")) == value, key
         assert f'data-move-row="{key}"' in get(signed_in, "moves:show", sung, by="return:hall").content.decode()
-    cells(signed_in, sung, ("step:hall:reverb:pre_delay", "b"), do="set", value="1/8")
+    cells(signed_in, sung, ("effect:hall:reverb:pre_delay", "b"), do="set", value="1/8")
     shown = get(signed_in, "moves:show", sung, by="return:plate", show="return:plate:pan").content.decode()
     assert 'data-move-row="return:plate:pan"' in shown
 

@@ -9,11 +9,11 @@ from hallweb.screens.returns.handles import Drag
 from hallweb.screens.returns.time_axis import HIT_X, WIDTH, TimeAxis
 from hallweb.screens.returns.time_pictures import time_picture
 from hallweb.screens.returns.time_scale import FLOOR_Y, PX_PER_DB, TOP_Y
-from hallweb.screens.returns.tone_pictures import HIGH_HZ, LARGE, LOW_HZ, bands_of, tone_picture
+from hallweb.screens.returns.tone_pictures import HIGH_HZ, LARGE, LOW_HZ, filters_of, tone_picture
 from highhall.effects.tone import response_db
 from highhall.measure.pictures import hit_response, picture_of
-from highhall.plan import Band, Return, Step, Tempo
-from highhall.plan.edits import step_of_kind
+from highhall.plan import Effect, Filter, Return, Tempo
+from highhall.plan.edits import effect_of_kind
 from highhall.timing import Meter, Position
 from tests.core.signals import RATE, make_song
 
@@ -23,15 +23,15 @@ BEAT_PX = 136.0
 
 
 def reverb_return(**params: object) -> Return:
-    return Return(id="r", name="R", chain=(step_of_kind("reverb", "space", {"space": "hall", **params}),))
+    return Return(id="r", name="R", chain=(effect_of_kind("reverb", "space", {"space": "hall", **params}),))
 
 
 def echo_return(**params: object) -> Return:
-    return Return(id="e", name="E", chain=(step_of_kind("echo", "echo", params),))
+    return Return(id="e", name="E", chain=(effect_of_kind("echo", "echo", params),))
 
 
-def toned(*bands: Band) -> Return:
-    return Return(id="r", name="R", chain=(Step(id="t", kind="tone", params={"bands": bands}),))
+def toned(*filters: Filter) -> Return:
+    return Return(id="r", name="R", chain=(Effect(id="t", kind="tone", params={"bands": filters}),))
 
 
 def value_at(drag: Drag, px: float) -> float:
@@ -80,8 +80,8 @@ def test_the_axis_follows_the_tempo_where_the_song_is() -> None:
     assert TimeAxis(song, Position(2)).beat_s == pytest.approx(0.5)
     assert TimeAxis(song, Position(3)).beat_s == pytest.approx(1.0)
     echo = echo_return(left="1/4", right="250ms")
-    taps = time_picture(echo, TimeAxis(song, Position(3))).repeats
-    assert [tap.x for tap in taps] == pytest.approx([HIT_X + 34, HIT_X + 136])
+    repeats = time_picture(echo, TimeAxis(song, Position(3))).repeats
+    assert [repeat.x for repeat in repeats] == pytest.approx([HIT_X + 34, HIT_X + 136])
 
 
 @pytest.mark.parametrize(
@@ -119,7 +119,7 @@ def test_an_echo_before_a_space_makes_its_tail_longer() -> None:
 
 
 def test_a_pair_too_close_for_the_scale_has_a_detail_at_twenty_to_one() -> None:
-    doubler = Return(id="d", name="D", chain=(step_of_kind("doubler", "doubler", {}),))
+    doubler = Return(id="d", name="D", chain=(effect_of_kind("doubler", "doubler", {}),))
     left, right = time_picture(doubler, AXIS).pair
     assert right.x - left.x == pytest.approx(20 * 0.008 * AXIS.px_per_s)
 
@@ -145,17 +145,17 @@ def test_an_echo_that_just_misses_the_grid_is_marked(left: str, missed: list[str
         reverb_return(decay_s=1.2, pre_delay="1/16", low_ratio=1.3, high_ratio=0.6),
         reverb_return(decay_s=9.0),
         echo_return(left="1/8.", right="310ms", feedback=0.4, left_db=-3, offset_ms=6),
-        Return(id="d", name="D", chain=(step_of_kind("offset", "offset", {"left_ms": 4}),)),
+        Return(id="d", name="D", chain=(effect_of_kind("offset", "offset", {"left_ms": 4}),)),
         toned(
-            Band(shape="bell", hz=1500.0, gain_db=-5.0),
-            Band(shape="low_cut", hz=300.0),
-            Band(shape="bell", hz=1600.0, gain_db=3.0),
+            Filter(shape="bell", hz=1500.0, gain_db=-5.0),
+            Filter(shape="low_cut", hz=300.0),
+            Filter(shape="bell", hz=1600.0, gain_db=3.0),
         ),
     ],
 )
 def test_a_handle_stands_where_its_value_is(return_: Return) -> None:
     """What a hand that does not move would read is what is set."""
-    handles = [*time_picture(return_, AXIS).handles, *tone_picture(bands_of(return_), RATE).handles]
+    handles = [*time_picture(return_, AXIS).handles, *tone_picture(filters_of(return_), RATE).handles]
     assert handles
     for handle in handles:
         for drag, px in ((handle.across, handle.x), (handle.upward, handle.y)):
@@ -177,11 +177,11 @@ def test_a_time_is_led_to_note_values_and_a_decay_to_the_beats() -> None:
 
 
 def test_the_tone_curve_passes_through_the_filters_gain() -> None:
-    bands = (Band(shape="low_cut", hz=200.0), Band(shape="bell", hz=2000.0, gain_db=6.0, q=1.0))
-    picture = tone_picture(bands_of(toned(*bands)), RATE)
+    filters = (Filter(shape="low_cut", hz=200.0), Filter(shape="bell", hz=2000.0, gain_db=6.0, q=1.0))
+    picture = tone_picture(filters_of(toned(*filters)), RATE)
     for point in picture.points.split()[::20]:
         x, y = map(float, point.split(","))
-        db = float(response_db(bands, np.array([hz_at(x)]), RATE)[0])
+        db = float(response_db(filters, np.array([hz_at(x)]), RATE)[0])
         assert y == pytest.approx(np.clip((12 - db) / 48 * 168, 0, 168), abs=0.3)
     assert [mark.name for mark in picture.marks] == ["Low cut 200 Hz", "Bell 2 kHz"]
     assert not picture.is_flat
@@ -229,18 +229,18 @@ def test_the_drawn_decay_is_that_of_the_rendered_sound(space: str, decay_s: floa
 
 
 def test_the_drawn_curve_is_that_of_the_rendered_sound() -> None:
-    bands = (
-        Band(shape="low_cut", hz=250.0, slope_db_oct=18),
-        Band(shape="bell", hz=2500.0, gain_db=-6.0),
-        Band(shape="high_cut", hz=9000.0),
+    filters = (
+        Filter(shape="low_cut", hz=250.0, slope_db_oct=18),
+        Filter(shape="bell", hz=2500.0, gain_db=-6.0),
+        Filter(shape="high_cut", hz=9000.0),
     )
-    offset = step_of_kind("offset", "offset", {"left_ms": 0, "right_ms": 0})
-    return_ = Return(id="r", name="R", chain=(offset, *toned(*bands).chain))
+    offset = effect_of_kind("offset", "offset", {"left_ms": 0, "right_ms": 0})
+    return_ = Return(id="r", name="R", chain=(offset, *toned(*filters).chain))
     sound = hit_response(return_, SONG)
     assert sound is not None
     levels = 20 * np.log10(np.abs(np.fft.rfft(sound[0].astype(np.float64))))
     hz = np.fft.rfftfreq(sound.shape[1], 1 / RATE)
-    for point in tone_picture(bands_of(return_), RATE).points.split()[::10]:
+    for point in tone_picture(filters_of(return_), RATE).points.split()[::10]:
         x, y = map(float, point.split(","))
         if y < LARGE[1] - 1:
             drawn_db = 12 - y / LARGE[1] * 48

@@ -16,7 +16,7 @@ def test_a_return_is_kept_and_taken_into_another_song_larger(signed_in, user, so
     answer = post(
         signed_in, "returns:save-preset", song, **{"return": "hall", "name": "My hall", "note": "for strings"}
     )
-    assert answer.content.decode().strip() == '<p class="sets-said" role="status">Saved My hall.</p>'
+    assert answer.content.decode().strip() == '<p class="text-info pb-2" role="status">Saved My hall.</p>'
     row = Preset.objects.get(owner=user)
     other = make_song(user)
     assert "My hall" in get(signed_in, "returns:show", other, panel="presets").content.decode()

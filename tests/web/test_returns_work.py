@@ -47,56 +47,60 @@ def echo_song(signed_in, song):
 
 
 def echo_of(song: Song):
-    return stored_plan(song).return_("dotted-pair").step("echo")
+    return stored_plan(song).return_("dotted-pair").effect("echo")
 
 
 def test_two_values_of_one_filter_are_set_as_one_edit(signed_in, song) -> None:
-    post(signed_in, "returns:add-band", song, "hall", shape="bell")
-    paths = ["band/tone/1/hz", "band/tone/1/gain_db"]
+    post(signed_in, "returns:add-filter", song, "hall", shape="bell")
+    paths = ["filter/tone/1/hz", "filter/tone/1/gain_db"]
     assert post(signed_in, "returns:set-return", song, "hall", path=paths, value=["1.2k", "-4.5 dB"]).status_code == 200
-    band = stored_plan(song).return_("hall").step("tone").bands[1]
-    assert (band.hz, band.gain_db) == (1200, -4.5)
+    bell = stored_plan(song).return_("hall").effect("tone").filters[1]
+    assert (bell.hz, bell.gain_db) == (1200, -4.5)
     undo(signed_in, song)
-    assert stored_plan(song).return_("hall").step("tone").bands[1].hz == 1000
+    assert stored_plan(song).return_("hall").effect("tone").filters[1].hz == 1000
 
 
 def test_a_preview_draws_what_would_be_and_stores_nothing(signed_in, song) -> None:
-    fields = {"path": "step/reverb/decay_s", "value": "1 s", "held": "step/reverb/decay_s"}
+    fields = {"path": "effect/reverb/decay_s", "value": "1 s", "held": "effect/reverb/decay_s"}
     page = post(signed_in, "returns:preview-return", song, "hall", **fields).content.decode()
     assert 'data-name="time-hall"' in page
     assert "Decay 1.00 s" in page
-    assert stored_plan(song).return_("hall").step("reverb").number("decay_s") == 1.5
+    assert stored_plan(song).return_("hall").effect("reverb").number("decay_s") == 1.5
     song.refresh_from_db()
     assert song.head.number == 1
 
 
 @pytest.mark.parametrize("value", ["nonsense", "90 s"])
 def test_a_preview_of_what_cannot_be_is_refused_with_a_sentence(signed_in, song, value: str) -> None:
-    answer = post(signed_in, "returns:preview-return", song, "hall", path="step/reverb/decay_s", value=value)
+    answer = post(signed_in, "returns:preview-return", song, "hall", path="effect/reverb/decay_s", value=value)
     assert (answer.status_code, answer.content.decode()) == (422, "Type a number from 0.1 to 30 s.")
 
 
 def test_linked_times_change_as_one_and_unlinked_ones_alone(signed_in, echo_song) -> None:
     page = post(
-        signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/left", value="1/8", linked="yes"
+        signed_in, "returns:set-return", echo_song, "dotted-pair", path="effect/echo/left", value="1/8", linked="yes"
     )
     assert echo_of(echo_song).time("left") == echo_of(echo_song).time("right") == NoteValue(1, 8)
     assert 'name="linked" value="yes"' in page.content.decode()
-    post(signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/right", value="300 ms", linked="no")
+    post(
+        signed_in, "returns:set-return", echo_song, "dotted-pair", path="effect/echo/right", value="300 ms", linked="no"
+    )
     assert echo_of(echo_song).time("left") == NoteValue(1, 8)
     assert echo_of(echo_song).time("right") == Milliseconds(300)
 
 
 def test_sides_are_swapped(signed_in, echo_song) -> None:
     left, right = echo_of(echo_song).time("left"), echo_of(echo_song).time("right")
-    post(signed_in, "returns:swap-sides", echo_song, "dotted-pair", step="echo")
+    post(signed_in, "returns:swap-sides", echo_song, "dotted-pair", effect="echo")
     assert (echo_of(echo_song).time("left"), echo_of(echo_song).time("right")) == (right, left)
-    assert post(signed_in, "returns:swap-sides", echo_song, "hall", step="reverb").status_code == 422
+    assert post(signed_in, "returns:swap-sides", echo_song, "hall", effect="reverb").status_code == 422
 
 
 @pytest.mark.parametrize("repeats", [1, 2, 5, 20])
 def test_feedback_may_be_typed_as_repeats(signed_in, echo_song, repeats: int) -> None:
-    page = post(signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/repeats", value=str(repeats))
+    page = post(
+        signed_in, "returns:set-return", echo_song, "dotted-pair", path="effect/echo/repeats", value=str(repeats)
+    )
     assert f'data-initial="{repeats}"' in page.content.decode()
     if repeats == 1:
         assert echo_of(echo_song).number("feedback") == 0
@@ -104,7 +108,7 @@ def test_feedback_may_be_typed_as_repeats(signed_in, echo_song, repeats: int) ->
 
 @pytest.mark.parametrize("typed", ["0", "many", "500"])
 def test_repeats_that_cannot_be_are_said_at_the_field(signed_in, echo_song, typed: str) -> None:
-    answer = post(signed_in, "returns:set-return", echo_song, "dotted-pair", path="step/echo/repeats", value=typed)
+    answer = post(signed_in, "returns:set-return", echo_song, "dotted-pair", path="effect/echo/repeats", value=typed)
     assert answer.status_code == 422
     assert "Type a whole number from 1 to 171." in answer.content.decode()
 
@@ -119,7 +123,7 @@ def test_a_return_is_duplicated_and_put_in_order(signed_in, song) -> None:
 
 
 def test_the_table_of_notes_is_that_of_every_tempo(signed_in, song) -> None:
-    page = get(signed_in, "returns:band", song, "hall", drawer="times").content.decode()
+    page = get(signed_in, "returns:strip", song, "hall", drawer="times").content.decode()
     assert "120.0 quarters a minute" in page
     for note, ms in (("1/8.", "375.0"), ("1/4T", "333.3"), ("1/64", "31.2")):
         assert f'"value": "{note}"' in page
@@ -127,10 +131,10 @@ def test_the_table_of_notes_is_that_of_every_tempo(signed_in, song) -> None:
 
 
 def test_a_decay_that_fits_is_offered_and_can_be_taken(signed_in, song) -> None:
-    page = get(signed_in, "returns:band", song, "hall", drawer="fits").content.decode()
+    page = get(signed_in, "returns:strip", song, "hall", drawer="fits").content.decode()
     assert "by the next backbeat" in page
-    assert '"path": "step/reverb/decay_s"' in page
-    no_space = get(signed_in, "returns:band", song, "plate", drawer="fits")
+    assert '"path": "effect/reverb/decay_s"' in page
+    no_space = get(signed_in, "returns:strip", song, "plate", drawer="fits")
     assert no_space.status_code == 200
 
 
@@ -141,7 +145,7 @@ def test_a_return_feeds_another_until_that_would_be_a_loop(signed_in, echo_song)
     assert send.level_db == -12
     post(signed_in, "returns:feed-on", echo_song, "dotted-pair", to="hall", value="-6.5")
     assert stored_plan(echo_song).send("dotted-pair", "hall").level_db == -6.5
-    page = get(signed_in, "returns:band", echo_song, "hall", drawer="onward").content.decode()
+    page = get(signed_in, "returns:strip", echo_song, "hall", drawer="onward").content.decode()
     assert "Dotted pair feeds hall: that would be a loop" in page
     refused = post(signed_in, "returns:feed-on", echo_song, "hall", to="dotted-pair")
     assert refused.status_code == 422
@@ -158,23 +162,23 @@ def test_a_starting_point_is_tried_in_place_as_loud_as_it_was(signed_in, song, s
     post(signed_in, "returns:try-start", song, "hall", start=start)
     plan = stored_plan(song)
     after = plan.return_("hall")
-    assert after.chain[0].params == next(p for p in STARTING_POINTS if p.id == start).step.params
+    assert after.chain[0].params == next(p for p in STARTING_POINTS if p.id == start).effect.params
     assert after.chain[1:] == before.chain[1:]
     heard = [r.level_db + loudness_gain_db(r, plan.song, Position(1)) for r in (before, after)]
     assert heard[1] == pytest.approx(heard[0], abs=0.06)
 
 
 def test_the_tone_of_a_group_is_added_set_drawn_and_removed(signed_in, song) -> None:
-    page = post(signed_in, "returns:add-band", song, "band", shape="low_cut").content.decode()
-    assert "band/band/1/hz" in page
-    post(signed_in, "returns:set-group-tone", song, "band", path="band/band/1/hz", value="90")
+    page = post(signed_in, "returns:add-filter", song, "band", shape="low_cut").content.decode()
+    assert "filter/band/1/hz" in page
+    post(signed_in, "returns:set-group-tone", song, "band", path="filter/band/1/hz", value="90")
     assert [(b.shape, b.hz) for b in stored_plan(song).group("band").tone] == [("high_cut", 9000), ("low_cut", 90)]
-    drawn = post(signed_in, "returns:preview-group", song, "band", path="band/band/1/hz", value="120")
+    drawn = post(signed_in, "returns:preview-group", song, "band", path="filter/band/1/hz", value="120")
     assert "Low cut 120 Hz" in drawn.content.decode()
-    wrong = post(signed_in, "returns:set-group-tone", song, "band", path="band/band/1/hz", value="high")
+    wrong = post(signed_in, "returns:set-group-tone", song, "band", path="filter/band/1/hz", value="high")
     assert wrong.status_code == 422
     assert "Type a number from 10 to 20000 Hz." in wrong.content.decode()
-    post(signed_in, "returns:remove-band", song, "band", band="band/0")
+    post(signed_in, "returns:remove-filter", song, "band", filter="band/0")
     assert [b.shape for b in stored_plan(song).group("band").tone] == ["low_cut"]
     assert (
         post(signed_in, "returns:set-group-tone", song, "band", path="band/other/0/hz", value="90").status_code == 404
@@ -235,11 +239,13 @@ def test_what_is_no_response_is_refused_and_leaves_nothing(
 
 
 def test_a_duck_listens_to_the_loudest_feed_and_may_listen_to_another(signed_in, song) -> None:
-    post(signed_in, "returns:add-step", song, "hall", start="duck")
-    assert stored_plan(song).return_("hall").step("duck").value("key") == "band"
-    post(signed_in, "returns:set-return", song, "hall", path="step/duck/key", value="drum")
-    assert stored_plan(song).return_("hall").step("duck").value("key") == "drum"
-    assert post(signed_in, "returns:set-return", song, "hall", path="step/duck/key", value="nobody").status_code == 422
+    post(signed_in, "returns:add-effect", song, "hall", start="duck")
+    assert stored_plan(song).return_("hall").effect("duck").value("key") == "band"
+    post(signed_in, "returns:set-return", song, "hall", path="effect/duck/key", value="drum")
+    assert stored_plan(song).return_("hall").effect("duck").value("key") == "drum"
+    assert (
+        post(signed_in, "returns:set-return", song, "hall", path="effect/duck/key", value="nobody").status_code == 422
+    )
 
 
 def test_the_measured_spectrum_is_that_of_the_rendered_lane(signed_in, song) -> None:

@@ -4,22 +4,22 @@ from dataclasses import replace
 
 import pytest
 
-from hallweb.screens.common.charts import feed_bars, section_strip, styles
+from hallweb.screens.common.charts import feed_bars, section_boxes, styles
 from hallweb.screens.returns.fields import FieldContext, field_groups
 from hallweb.screens.returns.time_axis import TimeAxis
 from highhall.plan import Plan, Return
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from highhall.timing import Position
 from tests.core.plans import make_plan
 from tests.core.signals import make_song
 
 
 def reverb_return(**params: object) -> Return:
-    return Return(id="r", name="R", chain=(step_of_kind("reverb", "space", {"space": "hall", **params}),))
+    return Return(id="r", name="R", chain=(effect_of_kind("reverb", "space", {"space": "hall", **params}),))
 
 
 def test_sections_are_drawn_to_scale_in_time() -> None:
-    boxes = section_strip(make_plan().song, width=558)
+    boxes = section_boxes(make_plan().song, width=558)
     assert [(box.x, box.width) for box in boxes] == [(0, 558 / 4), (558 / 4, 558 / 4)]
     assert [box.bar for box in boxes] == [1, 3]
 
@@ -38,7 +38,7 @@ def test_every_return_looks_different_and_plates_look_like_plates() -> None:
     assert len({(style.tint, style.number) for style in given.values()}) == 6
     assert given["r0"].number == 0
     assert given["r1"].number == 2
-    plate = Return(id="p", name="P", chain=(step_of_kind("reverb", "s", {"space": "plate", "decay_s": 1.0}),))
+    plate = Return(id="p", name="P", chain=(effect_of_kind("reverb", "s", {"space": "plate", "decay_s": 1.0}),))
     assert styles([plate])["p"].tint == "plate"
 
 
@@ -57,7 +57,7 @@ def test_fields_carry_the_other_unit() -> None:
 
 
 def test_a_field_with_a_fault_keeps_what_was_typed_and_what_holds() -> None:
-    errors = {"step/space/decay_s": ("far", "Type a number from 0.1 to 30 s.")}
+    errors = {"effect/space/decay_s": ("far", "Type a number from 0.1 to 30 s.")}
     groups = field_groups(reverb_return(decay_s=1.0), field_context(make_plan(), errors=errors))
     field = next(f for group in groups for f in group.fields if f.label == "Decay")
     assert (field.text, field.kept, field.error) == ("far", "1", "Type a number from 0.1 to 30 s.")
@@ -68,7 +68,7 @@ def test_a_field_with_a_fault_keeps_what_was_typed_and_what_holds() -> None:
     [(("1/8", "1/8"), None, True), (("1/8", "1/4"), None, False), (("1/8", "1/8"), False, False)],
 )
 def test_equal_times_are_linked_unless_it_is_said_otherwise(times, linked, shown) -> None:
-    echo = Return(id="e", name="E", chain=(step_of_kind("echo", "echo", {"left": times[0], "right": times[1]}),))
+    echo = Return(id="e", name="E", chain=(effect_of_kind("echo", "echo", {"left": times[0], "right": times[1]}),))
     group = next(iter(field_groups(echo, field_context(make_plan(), linked=linked))))
     assert (group.sided, group.is_linked) == ("echo", shown)
     assert [f.text for f in group.fields if f.label == "Repeats"] == ["1"]

@@ -44,11 +44,11 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
 @pytest.mark.parametrize(
     ("name", "extra"),
     [
-        ("returns:add-return", []), ("returns:set-return", ["hall"]), ("returns:change-return", ["hall"]), ("returns:add-band", ["hall"]),
-        ("returns:add-step", ["hall"]), ("returns:change-step", ["hall"]), ("returns:swap-sides", ["hall"]), ("returns:try-start", ["hall"]),
+        ("returns:add-return", []), ("returns:set-return", ["hall"]), ("returns:change-return", ["hall"]), ("returns:add-filter", ["hall"]),
+        ("returns:add-effect", ["hall"]), ("returns:change-effect", ["hall"]), ("returns:swap-sides", ["hall"]), ("returns:try-start", ["hall"]),
         ("returns:feed-on", ["hall"]), ("returns:preview-return", ["hall"]), ("returns:set-group-tone", ["band"]), ("returns:preview-group", ["band"]),
         ("returns:save-preset", []), ("returns:apply-preset", []), ("returns:import-preset", []), ("returns:add-response", []),
-        ("returns:remove-band", ["hall"]), ("sends:set-send", []), ("sends:set-many-sends", []), ("history:undo", []), ("history:redo", []), ("handoff:print", []),
+        ("returns:remove-filter", ["hall"]), ("sends:set-send", []), ("sends:set-many-sends", []), ("history:undo", []), ("history:redo", []), ("handoff:print", []),
     ],
 )  # fmt: skip
 def test_a_stranger_can_change_nothing(stranger, song, name: str, extra: list[str]) -> None:
@@ -104,21 +104,29 @@ def test_htmx_gets_the_sheet_and_a_browser_the_page(signed_in, song) -> None:
 @pytest.mark.parametrize(
     ("path", "value", "expected"),
     [
-        ("step/reverb/decay_s", "2.4 s", lambda plan: plan.return_("hall").step("reverb").number("decay_s") == 2.4),
+        ("effect/reverb/decay_s", "2.4 s", lambda plan: plan.return_("hall").effect("reverb").number("decay_s") == 2.4),
         (
-            "step/reverb/pre_delay",
+            "effect/reverb/pre_delay",
             "1/32.",
-            lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "1/32.",
+            lambda plan: str(plan.return_("hall").effect("reverb").value("pre_delay")) == "1/32.",
         ),
         (
-            "step/reverb/pre_delay",
+            "effect/reverb/pre_delay",
             "20",
-            lambda plan: str(plan.return_("hall").step("reverb").value("pre_delay")) == "20ms",
+            lambda plan: str(plan.return_("hall").effect("reverb").value("pre_delay")) == "20ms",
         ),
-        ("step/reverb/diffusion", "60 %", lambda plan: plan.return_("hall").step("reverb").number("diffusion") == 0.6),
-        ("step/reverb/space", "plate", lambda plan: plan.return_("hall").step("reverb").value("space") == "plate"),
-        ("band/tone/0/hz", "2.5k", lambda plan: plan.return_("hall").step("tone").bands[0].hz == 2500),
-        ("band/tone/0/slope_db_oct", "24", lambda plan: plan.return_("hall").step("tone").bands[0].slope_db_oct == 24),
+        (
+            "effect/reverb/diffusion",
+            "60 %",
+            lambda plan: plan.return_("hall").effect("reverb").number("diffusion") == 0.6,
+        ),
+        ("effect/reverb/space", "plate", lambda plan: plan.return_("hall").effect("reverb").value("space") == "plate"),
+        ("filter/tone/0/hz", "2.5k", lambda plan: plan.return_("hall").effect("tone").filters[0].hz == 2500),
+        (
+            "filter/tone/0/slope_db_oct",
+            "24",
+            lambda plan: plan.return_("hall").effect("tone").filters[0].slope_db_oct == 24,
+        ),
         ("return/level_db", "\N{MINUS SIGN}4,5 dB", lambda plan: plan.return_("hall").level_db == -4.5),
         ("return/level_db", "off", lambda plan: plan.return_("hall").level_db is None),
         ("return/width", "80", lambda plan: plan.return_("hall").width == 0.8),
@@ -127,7 +135,7 @@ def test_htmx_gets_the_sheet_and_a_browser_the_page(signed_in, song) -> None:
         ("return/name", "Deep Hall", lambda plan: plan.return_("hall").name == "Deep Hall"),
     ],
 )
-def test_a_field_sets_its_value_and_answers_with_the_band(signed_in, song, path: str, value: str, expected) -> None:
+def test_a_field_sets_its_value_and_answers_with_the_strip(signed_in, song, path: str, value: str, expected) -> None:
     response = post(signed_in, "returns:set-return", song, "hall", path=path, value=value)
     assert response.status_code == 200
     assert response["HX-Trigger"] == "plan-changed"
@@ -138,10 +146,10 @@ def test_a_field_sets_its_value_and_answers_with_the_band(signed_in, song, path:
 @pytest.mark.parametrize(
     ("path", "value", "sentence"),
     [
-        ("step/reverb/decay_s", "long", "Type a number from 0.1 to 30 s."),
-        ("step/reverb/decay_s", "99", "Type a number from 0.1 to 30 s."),
-        ("step/reverb/pre_delay", "soon", "Type a note value such as 1/8. or 1/8T, or a time such as 375 ms."),
-        ("step/reverb/pre_delay", "1/1", "lasts 2000.0 ms at the tempo of bar 1"),
+        ("effect/reverb/decay_s", "long", "Type a number from 0.1 to 30 s."),
+        ("effect/reverb/decay_s", "99", "Type a number from 0.1 to 30 s."),
+        ("effect/reverb/pre_delay", "soon", "Type a note value such as 1/8. or 1/8T, or a time such as 375 ms."),
+        ("effect/reverb/pre_delay", "1/1", "lasts 2000.0 ms at the tempo of bar 1"),
         ("return/name", " ", "Type a name of 1 to 120 characters."),
     ],
 )
@@ -157,7 +165,7 @@ def test_what_cannot_be_read_stays_in_the_field_with_one_sentence(
     assert song.head.number == 1
 
 
-@pytest.mark.parametrize("path", ["return/colour", "step/gone/decay_s", "band/tone/9/hz", "", "step/reverb"])
+@pytest.mark.parametrize("path", ["return/colour", "effect/gone/decay_s", "filter/tone/9/hz", "", "effect/reverb"])
 def test_a_path_that_does_not_exist_is_404(signed_in, song, path: str) -> None:
     assert post(signed_in, "returns:set-return", song, "hall", path=path, value="1").status_code == 404
 
@@ -188,9 +196,9 @@ def test_every_starting_point_becomes_a_return_with_fields_for_all_it_has(signed
     assert return_.name == point.name
     assert return_.is_wet
     assert f'aria-label="{point.name}"' in page
-    step = return_.chain[0]
-    for parameter in step.table.parameters:
-        assert parameter is step.table.bands or f"step/{step.id}/{parameter.name}" in page
+    effect = return_.chain[0]
+    for parameter in effect.table.parameters:
+        assert parameter is effect.table.filters or f"effect/{effect.id}/{parameter.name}" in page
 
 
 def test_what_to_start_with_has_to_be_one_of_the_list(signed_in, song) -> None:
@@ -202,22 +210,22 @@ def test_what_to_start_with_has_to_be_one_of_the_list(signed_in, song) -> None:
 @pytest.mark.parametrize(
     ("start", "path", "typed", "value"),
     [
-        ("dotted-pair", "step/echo/left", "1/8T", NoteValue(1, 8, "T")), ("dotted-pair", "step/echo/feedback", "45 %", 0.45),
-        ("dotted-pair", "step/echo/low_cut_hz", "off", None), ("dotted-pair", "step/echo/input", "mono", "mono"),
-        ("many-hands", "step/chorus/voices", "3", 3), ("many-hands", "step/chorus/rate", "1/2", NoteValue(1, 2)),
-        ("second-take", "step/doubler/left_cents", "-9", -9.0),
+        ("dotted-pair", "effect/echo/left", "1/8T", NoteValue(1, 8, "T")), ("dotted-pair", "effect/echo/feedback", "45 %", 0.45),
+        ("dotted-pair", "effect/echo/low_cut_hz", "off", None), ("dotted-pair", "effect/echo/input", "mono", "mono"),
+        ("many-hands", "effect/chorus/voices", "3", 3), ("many-hands", "effect/chorus/rate", "1/2", NoteValue(1, 2)),
+        ("second-take", "effect/doubler/left_cents", "-9", -9.0),
     ],
 )  # fmt: skip
 def test_values_of_other_steps_are_typed(signed_in, song, start: str, path: str, typed: str, value: object) -> None:
     post(signed_in, "returns:add-return", song, start=start)
     added = stored_plan(song).returns[-1].id
     assert post(signed_in, "returns:set-return", song, added, path=path, value=typed).status_code == 200
-    _, step, name = path.split("/")
-    assert stored_plan(song).return_(added).step(step).value(name) == value
+    _, effect, name = path.split("/")
+    assert stored_plan(song).return_(added).effect(effect).value(name) == value
 
 
 @pytest.mark.parametrize(
-    ("path", "typed"), [("step/chorus/voices", "2.5"), ("step/chorus/rate", "1/5"), ("step/chorus/mix", "200 %")]
+    ("path", "typed"), [("effect/chorus/voices", "2.5"), ("effect/chorus/rate", "1/5"), ("effect/chorus/mix", "200 %")]
 )
 def test_what_a_step_cannot_take_is_said_at_its_field(signed_in, song, path: str, typed: str) -> None:
     post(signed_in, "returns:add-return", song, start="many-hands")
@@ -226,17 +234,17 @@ def test_what_a_step_cannot_take_is_said_at_its_field(signed_in, song, path: str
     assert "Type a" in response.content.decode()
 
 
-def test_bands_are_added_and_removed(signed_in, song) -> None:
-    post(signed_in, "returns:add-band", song, "plate", shape="bell")
-    assert [b.shape for b in stored_plan(song).return_("plate").step("tone").bands] == ["bell"]
-    post(signed_in, "returns:remove-band", song, "plate", band="tone/0")
-    assert stored_plan(song).return_("plate").step("tone").bands == ()
+def test_filters_are_added_and_removed(signed_in, song) -> None:
+    post(signed_in, "returns:add-filter", song, "plate", shape="bell")
+    assert [b.shape for b in stored_plan(song).return_("plate").effect("tone").filters] == ["bell"]
+    post(signed_in, "returns:remove-filter", song, "plate", filter="tone/0")
+    assert stored_plan(song).return_("plate").effect("tone").filters == ()
 
 
 def test_every_space_is_taken(signed_in, song) -> None:
-    response = post(signed_in, "returns:set-return", song, "hall", path="step/reverb/space", value="cathedral")
+    response = post(signed_in, "returns:set-return", song, "hall", path="effect/reverb/space", value="cathedral")
     assert response.status_code == 200
-    assert stored_plan(song).return_("hall").step("reverb").value("space") == "cathedral"
+    assert stored_plan(song).return_("hall").effect("reverb").value("space") == "cathedral"
 
 
 def send(client, song, field: str, value: str = "", section: str = "", source: str = "voice", target: str = "plate"):
@@ -246,10 +254,10 @@ def send(client, song, field: str, value: str = "", section: str = "", source: s
 def test_a_send_is_made_set_switched_and_removed(signed_in, song) -> None:
     assert send(signed_in, song, "add", source="harp").status_code == 200
     send(signed_in, song, "level", "-12.5", source="harp")
-    send(signed_in, song, "tap", source="harp")
+    send(signed_in, song, "send_point", source="harp")
     send(signed_in, song, "on", source="harp")
     made = stored_plan(song).send("harp", "plate")
-    assert (made.level_db, made.tap, made.on) == (-12.5, "pre", False)
+    assert (made.level_db, made.send_point, made.on) == (-12.5, "pre", False)
     send(signed_in, song, "level", "", source="harp")
     assert stored_plan(song).send("harp", "plate") is None
 

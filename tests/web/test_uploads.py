@@ -27,7 +27,7 @@ def test_stems_come_in_and_become_tracks_in_one_edit(signed_in, empty_song, tmp_
     ]  # fmt: skip
     assert plan.song.sample_rate == 44100
     assert plan.song.end_sample >= 40 * 44100
-    assert 'id="strip"' in page
+    assert 'id="song-strip"' in page
     assert "Lead Vox" in page
     assert empty_song.head.label == "Add 3 stems"
     signed_in.post(reverse("history:undo", args=[empty_song.pk]), {"revision": empty_song.head.number, "view": "song"})

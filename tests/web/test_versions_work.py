@@ -19,7 +19,7 @@ def set_level(client, song, text, section=""):
     post(client, "sends:set-send", song, source="voice", target="plate", field="level", section=section, value=text)
 
 
-def sheet(client, song, version=None):
+def page(client, song, version=None):
     return shown(get(client, "versions:show", song, **({"with": version.pk} if version else {})))
 
 
@@ -30,13 +30,13 @@ def test_a_name_is_kept_for_what_is_there_and_only_once(signed_in, song, version
     assert "There is a version called" in refused.content.decode()
     empty = signed_in.post(reverse("versions:keep-version", args=[song.pk]), {"name": "  ", "revision": 1})
     assert empty.status_code == 422
-    assert "as it is now" in sheet(signed_in, song)
+    assert "as it is now" in page(signed_in, song)
 
 
 def test_differences_are_told_in_words_and_figures(signed_in, song, version) -> None:
     set_level(signed_in, song, "-4")
     set_level(signed_in, song, "-2.5", section="b")
-    html = sheet(signed_in, song, version)
+    html = page(signed_in, song, version)
     assert "2 differences between now and First" in html
     for text in ("voice to plate", "−4.0 dB", "−10.0 dB", "−6.0 dB", "in Refrain", "−2.5 dB", "as in the song"):
         assert text in html, text

@@ -7,7 +7,7 @@ from hallweb.songs.sounds import SongSounds, open_responses
 from highhall.measure.pictures import Picture, picture_of
 from highhall.measure.wetness import Spectrum, chain_energy
 from highhall.plan import Plan, Return, document_of, plan_from_document
-from highhall.plan.json.chains import step_document
+from highhall.plan.json.chains import effect_document
 
 
 def chain_spectrum(sounds: SongSounds, plan: Plan, return_: Return) -> Spectrum:
@@ -21,13 +21,13 @@ def chain_picture(sounds: SongSounds, plan: Plan, return_: Return) -> Picture | 
     Raises
     ------
     CoreError
-        If a step cannot sound, as an impulse of which nothing is left.
+        If an effect cannot sound, as an impulse of which nothing is left.
     """
     return _picture(_chain_key(return_), _time_key(plan), sounds)
 
 
 def _chain_key(return_: Return) -> str:
-    return json.dumps([step_document(step) for step in return_.chain if not step.source])
+    return json.dumps([effect_document(effect) for effect in return_.chain if not effect.source])
 
 
 def _time_key(plan: Plan) -> str:

@@ -43,12 +43,12 @@ def _band_powers(
 
 
 def _fader(plan: Plan, track: Track, send: Send) -> float:
-    """Return the power gain on the way to a send's tap."""
+    """Return the power gain on the way to a send's point."""
     if send.source == track.id:
-        return 1.0 if send.tap == "pre" else _gain(track.level_db, track.mute)
+        return 1.0 if send.send_point == "pre" else _gain(track.level_db, track.mute)
     group = plan.group(send.source)
     own = _gain(track.level_db, track.mute)
-    return own if send.tap == "pre" else own * _gain(group.level_db, group.mute)
+    return own if send.send_point == "pre" else own * _gain(group.level_db, group.mute)
 
 
 def _gain(level_db: float | None, mute: bool) -> float:

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from django.http import HttpRequest, QueryDict
+from django.http import HttpRequest
 
+from hallweb.inputs import Inputs, inputs
 from highhall.plan import Plan, ReturnTarget, SendTarget, Target
 from highhall.plan.edits.moves import NEW_RAMP
 from highhall.plan.isolation import alone, only_feed, only_output, only_track, without_tone
@@ -31,12 +32,12 @@ class Held:
     side: str = ""
 
     @classmethod
-    def of(cls, said: QueryDict) -> "Held | None":
+    def of(cls, said: Inputs) -> "Held | None":
         """Return what an address says, `kind/id` or `send/source/target`; None where it says nothing that can be held."""
-        kind, *ids = said.get("held", "").split("/")
-        side = said.get("side", "")
+        kind, *ids = said.text("held").split("/")
+        side = said.text("side")
         is_known = _IDS.get(kind) == len(ids) and (not side or side in _SIDES)
-        return cls(kind, tuple(ids), said.get("section", ""), side) if is_known else None
+        return cls(kind, tuple(ids), said.text("section"), side) if is_known else None
 
     @property
     def query(self) -> dict[str, str]:
@@ -98,12 +99,12 @@ class Monitoring:
     @classmethod
     def of(cls, request: HttpRequest) -> "Monitoring":
         """Return what an address asks for; what it does not say, or not well, is as it is."""
-        said = request.GET
+        said = inputs(request)
         return cls(
-            alone=frozenset(filter(None, said.get("alone", "").split(","))),
-            plain=said.get("plain", ""),
-            tracks_end=_sample(said.get("tracks-end", "")),
-            sends_end=_sample(said.get("sends-end", "")),
+            alone=frozenset(filter(None, said.text("alone").split(","))),
+            plain=said.text("plain"),
+            tracks_end=_sample(said.text("tracks-end")),
+            sends_end=_sample(said.text("sends-end")),
             held=Held.of(said),
         )
 

@@ -18,6 +18,7 @@ from hallweb.audition.segments import (
     lane_segments,
     segment_sound,
 )
+from hallweb.inputs import inputs
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import song_sounds
@@ -76,7 +77,7 @@ def _song(request: HttpRequest, song_id: int) -> Song:
 
 def _revision(request: HttpRequest, song: Song) -> Revision:
     """Return the newest revision, or that of the version that the address names."""
-    version = request.GET.get("version", "")
+    version = inputs(request).text("version")
     if version:
         named = Revision.objects.defer("document").filter(song=song)
         return get_object_or_404(named, versions__pk=version if version.isdecimal() else 0)
@@ -90,7 +91,7 @@ def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return how loud a passage is, `from` one sample `to` another, in LUFS: all that is heard, and the dry sound alone."""
     song = _song(request, song_id)
     revision = _revision(request, song)
-    limits = [request.GET.get(name, "") for name in ("from", "to")]
+    limits = [inputs(request).text(name) for name in ("from", "to")]
     if not all(text.isdecimal() for text in limits):
         raise Http404
     try:
@@ -103,13 +104,13 @@ def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
 def _beats(song: PlanSong) -> list[list[int]]:
     """Return [sample, bar, beat] of every beat of the tempo's beat value, for the position readout."""
     time = song.time
-    step = song.tempos[0].beat.whole_notes
+    effect = song.tempos[0].beat.whole_notes
     end = time.meters.whole_notes_at(song.end)
     beats = []
-    for number in range(int(end / step) + 1):
-        position = time.meters.position_at(number * step)
+    for number in range(int(end / effect) + 1):
+        position = time.meters.position_at(number * effect)
         meter = time.meter_at(position)
-        in_bar = int((position.beat - 1) / meter.unit / step) + 1
+        in_bar = int((position.beat - 1) / meter.unit / effect) + 1
         beats.append([time.sample_at(position), position.bar, in_bar])
     return beats
 

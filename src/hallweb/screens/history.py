@@ -6,11 +6,12 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import changed
 from hallweb.screens.moves.views import moves
 from hallweb.screens.returns.views import returns
 from hallweb.screens.sends import views as sends
-from hallweb.screens.song import context as song_sheet
+from hallweb.screens.song import context as song_page
 from hallweb.screens.versions import views as versions
 from hallweb.songs import actions
 
@@ -30,18 +31,18 @@ def redo(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _step(request: HttpRequest, song_id: int, step: Callable[[int, int], actions.SongState]) -> HttpResponse:
-    return changed(request, song_id, step, lambda state: _open_sheet(request, state))
+    return changed(request, song_id, step, lambda state: _open_page(request, state))
 
 
-def _open_sheet(request: HttpRequest, state: actions.SongState) -> HttpResponse:
-    said = request.POST
-    match said.get("view"):
+def _open_page(request: HttpRequest, state: actions.SongState) -> HttpResponse:
+    said = inputs(request)
+    match said.text("view"):
         case "sends":
-            return sends.sheet(request, state, said.get("section", ""))
+            return sends.page(request, state, said.text("section"))
         case "moves":
-            return moves.sheet(request, state)
+            return moves.page(request, state)
         case "versions":
-            return versions.sheet(request, state, said.get("with", ""))
+            return versions.page(request, state, said.text("with"))
         case "song":
-            return song_sheet.sheet(request, state)
-    return returns.sheet(request, state, said.get("open", ""))
+            return song_page.page(request, state)
+    return returns.page(request, state, said.text("open"))

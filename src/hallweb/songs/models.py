@@ -102,7 +102,7 @@ class Stem(models.Model):
 class ImpulseResponse(models.Model):
     """An impulse response of a song, by the path that the plan calls it, with the hash of its content.
 
-    It stays when no step uses it any more, so that undo finds it.
+    It stays when no effect uses it any more, so that undo finds it.
     """
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="responses")
@@ -120,7 +120,7 @@ class ImpulseResponse(models.Model):
 class Preset(models.Model):
     """Returns that a user has saved under a name, as the document of a set.
 
-    `responses` are the content hashes, by path, of the impulse responses that its steps ask for.
+    `responses` are the content hashes, by path, of the impulse responses that its effects ask for.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="presets")

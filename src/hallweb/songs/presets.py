@@ -14,7 +14,7 @@ from hallweb.songs.models import Preset, Song
 from hallweb.songs.responses import add_file, provide_response, shipped_paths
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import written_whole
-from highhall.plan import Step
+from highhall.plan import Effect
 from highhall.plan.sets import ReturnSet, set_document, set_from_document
 
 
@@ -67,7 +67,7 @@ def preset_for(row: Preset, song: Song) -> ReturnSet:
             renamed[path] = str(PurePath(path).with_stem(f"{PurePath(path).stem}-{content[:8]}"))
         if renamed[path] not in own:
             add_file(song, renamed[path], _preset_file(content, path))
-    return _with_steps(set_from_document(row.document), lambda step: _renamed(step, renamed))
+    return _with_effects(set_from_document(row.document), lambda effect: _renamed(effect, renamed))
 
 
 def remove_preset(row: Preset) -> None:
@@ -82,18 +82,18 @@ def provide_shipped(kept: ReturnSet, song: Song) -> None:
 
 
 def _needed_responses(kept: ReturnSet) -> Iterator[str]:
-    steps = (step for return_ in kept.returns for step in return_.chain)
-    return iter(sorted({step.response for step in steps if step.response}))
+    effects = (effect for return_ in kept.returns for effect in return_.chain)
+    return iter(sorted({effect.response for effect in effects if effect.response}))
 
 
-def _renamed(step: Step, paths: dict[str, str]) -> Step:
-    if step.table.response is None or step.response is None:
-        return step
-    params = {**step.params, step.table.response.name: paths.get(step.response, step.response)}
-    return replace(step, params=MappingProxyType(params))
+def _renamed(effect: Effect, paths: dict[str, str]) -> Effect:
+    if effect.table.response is None or effect.response is None:
+        return effect
+    params = {**effect.params, effect.table.response.name: paths.get(effect.response, effect.response)}
+    return replace(effect, params=MappingProxyType(params))
 
 
-def _with_steps(kept: ReturnSet, change: Callable[[Step], Step]) -> ReturnSet:
+def _with_effects(kept: ReturnSet, change: Callable[[Effect], Effect]) -> ReturnSet:
     return replace(kept, returns=tuple(replace(r, chain=tuple(map(change, r.chain))) for r in kept.returns))
 
 

@@ -23,7 +23,7 @@ def shipped_paths() -> dict[str, str]:
 
 
 def response_choices(song: Song) -> list[tuple[str, str]]:
-    """Return (path, name) of all responses that a step of a song may ask for."""
+    """Return (path, name) of all responses that an effect of a song may ask for."""
     own = {path: PurePath(path).stem for path in song.responses.values_list("path", flat=True)}
     return list({**shipped_paths(), **own, **{p: n for p, n in shipped_paths().items() if p in own}}.items())
 

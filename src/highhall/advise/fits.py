@@ -42,8 +42,8 @@ def longest_decays(
     level_db: below 0, where the tail has to be. gap_s: how long until the next phrase, if known. The list is empty for a
     return without a space.
     """
-    step = next((s for s in return_.chain if s.on and s.kind == "reverb"), None)
-    if step is None:
+    effect = next((s for s in return_.chain if s.on and s.kind == "reverb"), None)
+    if effect is None:
         return []
     time = song.time
     beat_s = time.seconds_of(song.tempo_at(at).beat, at)
@@ -55,8 +55,8 @@ def longest_decays(
     ]
     if gap_s is not None:
         events.append(("phrase", gap_s))
-    slowest = max(seconds for _, seconds in decays_of(step, song.sample_rate)) / step.number("decay_s")
-    start_s = time.seconds_of(step.time("pre_delay"), at) + last_repeat_s(return_, song, at, level_db)
+    slowest = max(seconds for _, seconds in decays_of(effect, song.sample_rate)) / effect.number("decay_s")
+    start_s = time.seconds_of(effect.time("pre_delay"), at) + last_repeat_s(return_, song, at, level_db)
     limits = KINDS["reverb"].parameter("decay_s")
 
     def fitting(seconds: float) -> float | None:

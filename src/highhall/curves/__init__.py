@@ -2,15 +2,15 @@
 
 from highhall.curves.curve import CELL, Curve, Run, gain_of_db, raised_cosine, runs
 from highhall.curves.drawing import curve_of, drawn_curve
-from highhall.curves.step import StepCurves
+from highhall.curves.effect import EffectCurves
 from highhall.curves.switching import FADE_S, Switched
 
 __all__ = [
     "CELL",
     "FADE_S",
     "Curve",
+    "EffectCurves",
     "Run",
-    "StepCurves",
     "Switched",
     "curve_of",
     "drawn_curve",

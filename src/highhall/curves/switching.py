@@ -1,6 +1,6 @@
 """Values that do not glide: where one takes another's place, both are heard for a while, cross-faded.
 
-Times and a step's `on` are such values. At a boundary the new value replaces the old over 50 ms, or over the
+Times and an effect's `on` are such values. At a boundary the new value replaces the old over 50 ms, or over the
 move's own ramp, by a raised cosine.
 """
 

@@ -5,7 +5,9 @@ from typing import Any
 
 from highhall.demo import score
 from highhall.plan import (
-    Band,
+    Effect,
+    EffectTarget,
+    Filter,
     Group,
     Move,
     Plan,
@@ -17,8 +19,6 @@ from highhall.plan import (
     Send,
     SendTarget,
     Song,
-    Step,
-    StepTarget,
     Tempo,
     Throw,
     Track,
@@ -75,10 +75,10 @@ _TRACKS = (  # id, name, group, level, pan
 
 def _silver_plate() -> Return:
     space: Params = {"space": "plate", "decay_s": 1.6, "pre_delay": NoteValue(1, 16, ".")}
-    bands = (
-        Band(shape="low_cut", hz=240.0, slope_db_oct=12),
-        Band(shape="bell", hz=2600.0, gain_db=1.5, q=0.8),
-        Band(shape="high_cut", hz=9000.0, slope_db_oct=12),
+    filters = (
+        Filter(shape="low_cut", hz=240.0, slope_db_oct=12),
+        Filter(shape="bell", hz=2600.0, gain_db=1.5, q=0.8),
+        Filter(shape="high_cut", hz=9000.0, slope_db_oct=12),
     )
     return Return(
         id="silver-plate",
@@ -86,18 +86,18 @@ def _silver_plate() -> Return:
         level_db=-3.0,
         output="voices",
         chain=(
-            Step(id="space", kind="reverb", params=space),
-            Step(id="tone", kind="tone", params={"bands": bands}),
+            Effect(id="space", kind="reverb", params=space),
+            Effect(id="tone", kind="tone", params={"bands": filters}),
         ),
     )
 
 
 def _long_hall() -> Return:
     space: Params = {"space": "hall", "decay_s": 3.8, "pre_delay": NoteValue(1, 32), "early_db": -5.0}
-    bands = (
-        Band(shape="low_cut", hz=220.0, slope_db_oct=24),
-        Band(shape="bell", hz=2800.0, gain_db=-3.0, q=1.1),
-        Band(shape="high_cut", hz=7500.0, slope_db_oct=6),
+    filters = (
+        Filter(shape="low_cut", hz=220.0, slope_db_oct=24),
+        Filter(shape="bell", hz=2800.0, gain_db=-3.0, q=1.1),
+        Filter(shape="high_cut", hz=7500.0, slope_db_oct=6),
     )
     return Return(
         id="long-hall",
@@ -105,21 +105,24 @@ def _long_hall() -> Return:
         level_db=-1.5,
         width=1.2,
         chain=(
-            Step(id="space", kind="reverb", params=space),
-            Step(id="tone", kind="tone", params={"bands": bands}),
+            Effect(id="space", kind="reverb", params=space),
+            Effect(id="tone", kind="tone", params={"bands": filters}),
         ),
     )
 
 
 def _near_room() -> Return:
     space: Params = {"space": "room", "decay_s": 0.6, "pre_delay": Milliseconds(12)}
-    bands = (Band(shape="low_cut", hz=180.0), Band(shape="high_cut", hz=8000.0, slope_db_oct=6))
+    filters = (Filter(shape="low_cut", hz=180.0), Filter(shape="high_cut", hz=8000.0, slope_db_oct=6))
     return Return(
         id="near-room",
         name="Near Room",
         level_db=-4.0,
         width=0.7,
-        chain=(Step(id="space", kind="reverb", params=space), Step(id="tone", kind="tone", params={"bands": bands})),
+        chain=(
+            Effect(id="space", kind="reverb", params=space),
+            Effect(id="tone", kind="tone", params={"bands": filters}),
+        ),
     )
 
 
@@ -128,23 +131,25 @@ def _dotted_echo() -> Return:
         "left": NoteValue(1, 8, "."), "right": NoteValue(1, 4), "feedback": 0.32, "cross": 0.25,
         "low_cut_hz": 250.0, "high_cut_hz": 5000.0,
     }  # fmt: skip
-    bands = (Band(shape="low_cut", hz=350.0), Band(shape="high_cut", hz=3800.0))
+    filters = (Filter(shape="low_cut", hz=350.0), Filter(shape="high_cut", hz=3800.0))
     return Return(
         id="dotted-echo",
         name="Dotted Echo",
         level_db=-6.5,
-        chain=(Step(id="echo", kind="echo", params=times), Step(id="tone", kind="tone", params={"bands": bands})),
+        chain=(Effect(id="echo", kind="echo", params=times), Effect(id="tone", kind="tone", params={"bands": filters})),
     )
 
 
 def _slap() -> Return:
     times: Params = {"left": Milliseconds(128), "right": Milliseconds(128), "high_cut_hz": 6500.0}
-    return Return(id="slap", name="Slap", level_db=-8.0, width=0.0, chain=(Step(id="echo", kind="echo", params=times),))
+    return Return(
+        id="slap", name="Slap", level_db=-8.0, width=0.0, chain=(Effect(id="echo", kind="echo", params=times),)
+    )
 
 
 def _widen() -> Return:
-    bands = (Band(shape="low_cut", hz=300.0), Band(shape="high_cut", hz=9000.0))
-    chain = (Step(id="doubler", kind="doubler", params={}), Step(id="tone", kind="tone", params={"bands": bands}))
+    filters = (Filter(shape="low_cut", hz=300.0), Filter(shape="high_cut", hz=9000.0))
+    chain = (Effect(id="doubler", kind="doubler", params={}), Effect(id="tone", kind="tone", params={"bands": filters}))
     return Return(id="widen", name="Widen", level_db=-7.0, width=1.4, chain=chain)
 
 
@@ -198,7 +203,7 @@ def _moves() -> tuple[Move, ...]:
     )  # fmt: skip
     last_note = Throw(at=Position.parse("54|1"), length=Milliseconds(14000), value=-8.0, ramp_in=NoteValue(1, 16))
     rise = (Point(at=Position.parse("51|1"), value=-7.0), Point(at=Position.parse("56|1"), value=-2.5))
-    decay = StepTarget(target="long-hall", step="space", param="decay_s")
+    decay = EffectTarget(target="long-hall", effect="space", param="decay_s")
     return (
         level("lead-voice", "long-hall", *(_in(s, -17.0, NoteValue(1, 4)) for s in _REFRAINS)),
         level("fiddle", "long-hall", _in("verse-2", -20.0)),
@@ -229,7 +234,9 @@ def demo_plan(stem_folder: str = "stems") -> Plan:
                 for i, name, group, level, pan in _TRACKS
             ),
             returns=(_near_room(), _silver_plate(), _long_hall(), _dotted_echo(), _slap(), _widen()),
-            sends=tuple(Send(source=s, target=t, level_db=level, tap=tap) for s, t, level, tap in _SENDS),
+            sends=tuple(
+                Send(source=s, target=t, level_db=level, send_point=send_point) for s, t, level, send_point in _SENDS
+            ),
             moves=_moves(),
         )
     )

@@ -2,19 +2,19 @@
 
 import numpy as np
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.panning import side_gains
 from highhall.effects.signals import Coefficients, Signal
 
 
 class Autopan:
-    """An autopan step. See `highhall.effects.effect.Effect`. It goes to the right first."""
+    """An autopan effect. See `highhall.effects.processor.Processor`. It goes to the right first."""
 
     memory_s = longest_gap_s = 0.0
 
-    def __init__(self, step: StepCurves) -> None:
-        self._rate, self._depth = step.curve("rate"), step.curve("depth")
-        self._is_triangle = step.step.value("shape") == "triangle"
+    def __init__(self, effect: EffectCurves) -> None:
+        self._rate, self._depth = effect.curve("rate"), effect.curve("depth")
+        self._is_triangle = effect.effect.value("shape") == "triangle"
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the block, (2, frames), panned at every sample."""

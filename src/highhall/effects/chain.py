@@ -1,4 +1,4 @@
-"""A return's chain at work: its steps in order.
+"""A return's chain at work: its effects in order.
 
 Dry sound never leaves a chain. If no effect that makes wet sound is ever on, the chain is silent. If such effects are
 switched on and off, dry sound could pass while all of them are off: a copy of the chain that lets only this dry sound
@@ -11,7 +11,7 @@ from typing import Protocol, Self, cast
 
 import numpy as np
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.autopan import Autopan
 from highhall.effects.chorus import Chorus
 from highhall.effects.crush import Crush
@@ -19,30 +19,30 @@ from highhall.effects.doubler import Doubler
 from highhall.effects.drive import Drive
 from highhall.effects.duck import Duck
 from highhall.effects.echo import Echo
-from highhall.effects.effect import Effect
 from highhall.effects.flanger import Flanger
 from highhall.effects.impulse import Impulse, Response
 from highhall.effects.leveler import Leveler
 from highhall.effects.offset import Offset
+from highhall.effects.processor import Processor
 from highhall.effects.reverb import Reverb
 from highhall.effects.signals import Signal
 from highhall.effects.tone import tone_of
 from highhall.effects.width import Width
 from highhall.plan.model import Plan, Return
 
-_MAKERS: Mapping[str, Callable[[StepCurves], Effect]] = {
+_MAKERS: Mapping[str, Callable[[EffectCurves], Processor]] = {
     "reverb": Reverb, "echo": Echo, "offset": Offset, "doubler": Doubler, "chorus": Chorus, "flanger": Flanger,
     "autopan": Autopan, "width": Width, "drive": Drive, "crush": Crush, "duck": Duck, "leveler": Leveler, "tone": tone_of,
 }  # fmt: skip
-_RESPONSE_MAKERS: Mapping[str, Callable[[StepCurves, Response], Effect]] = {"impulse": Impulse}
+_RESPONSE_MAKERS: Mapping[str, Callable[[EffectCurves, Response], Processor]] = {"impulse": Impulse}
 
 NO_RESPONSES: Mapping[str, Response] = MappingProxyType({})
 
 
-def effect_of(step: StepCurves, responses: Mapping[str, Response] = NO_RESPONSES) -> Effect:
-    """Return a step at work. `responses` are impulse responses by their path in the plan, at the song's rate."""
-    kind, response = step.step.kind, step.step.response
-    return _MAKERS[kind](step) if response is None else _RESPONSE_MAKERS[kind](step, responses[response])
+def processor_of(effect: EffectCurves, responses: Mapping[str, Response] = NO_RESPONSES) -> Processor:
+    """Return an effect at work. `responses` are impulse responses by their path in the plan, at the song's rate."""
+    kind, response = effect.effect.kind, effect.effect.response
+    return _MAKERS[kind](effect) if response is None else _RESPONSE_MAKERS[kind](effect, responses[response])
 
 
 class Listening(Protocol):
@@ -53,25 +53,25 @@ class Listening(Protocol):
 
 
 class Chain:
-    """The steps of one return that are ever on, at work.
+    """The effects of one return that are ever on, at work.
 
     `keys` are the ids of tracks and groups that its effects listen to.
     """
 
-    def __init__(self, steps: Sequence[StepCurves], responses: Mapping[str, Response] = NO_RESPONSES) -> None:
-        heard = [step for step in steps if step.is_ever_on]
-        wet = [step for step in heard if step.step.table.makes_wet]
-        self._slots = [_Slot(step, responses) for step in heard] if wet else []
-        may_leak = bool(wet) and all(step.on.constant is None for step in wet)
-        self._passing = [_Slot(step, responses, passes=True) for step in heard] if may_leak else []
-        self.memory_s = sum(slot.effect.memory_s for slot in self._slots)
-        self.longest_gap_s = sum(slot.effect.longest_gap_s for slot in self._slots)
+    def __init__(self, effects: Sequence[EffectCurves], responses: Mapping[str, Response] = NO_RESPONSES) -> None:
+        heard = [effect for effect in effects if effect.is_ever_on]
+        wet = [effect for effect in heard if effect.effect.table.makes_wet]
+        self._slots = [_Slot(effect, responses) for effect in heard] if wet else []
+        may_leak = bool(wet) and all(effect.on.constant is None for effect in wet)
+        self._passing = [_Slot(effect, responses, passes=True) for effect in heard] if may_leak else []
+        self.memory_s = sum(slot.processor.memory_s for slot in self._slots)
+        self.longest_gap_s = sum(slot.processor.longest_gap_s for slot in self._slots)
         self.keys = {slot.source for slot in self._slots if slot.source is not None}
 
     @classmethod
     def of(cls, plan: Plan, return_: Return, responses: Mapping[str, Response] = NO_RESPONSES) -> Self:
         """Return the chain of a plan's return."""
-        return cls([StepCurves.of(plan, return_, step) for step in return_.chain], responses)
+        return cls([EffectCurves.of(plan, return_, effect) for effect in return_.chain], responses)
 
     @property
     def is_silent(self) -> bool:
@@ -92,18 +92,18 @@ class Chain:
 
 
 class _Slot:
-    """One step of a chain, which may be on and off; if it `passes`, a step that makes wet sound gives only what it lets by."""
+    """One effect of a chain, which may be on and off; if it `passes`, an effect that makes wet sound gives only what it lets by."""
 
-    def __init__(self, step: StepCurves, responses: Mapping[str, Response], *, passes: bool = False) -> None:
-        self.effect = effect_of(step, responses)
-        self.source = step.step.source
-        self._on = step.on
-        self._is_blocked = passes and step.step.table.makes_wet
+    def __init__(self, effect: EffectCurves, responses: Mapping[str, Response], *, passes: bool = False) -> None:
+        self.processor = processor_of(effect, responses)
+        self.source = effect.effect.source
+        self._on = effect.on
+        self._is_blocked = passes and effect.effect.table.makes_wet
 
     def process(self, block: Signal, start_sample: int, keys: Mapping[str, Signal]) -> Signal:
         if self.source is not None:
-            cast(Listening, self.effect).hear(keys[self.source])
-        made = np.zeros_like(block) if self._is_blocked else self.effect.process(block, start_sample)
+            cast(Listening, self.processor).hear(keys[self.source])
+        made = np.zeros_like(block) if self._is_blocked else self.processor.process(block, start_sample)
         shares = self._on.shares(start_sample, start_sample + block.shape[1])
         if shares.get(True, 0) is None:
             return made

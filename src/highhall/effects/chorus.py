@@ -1,4 +1,4 @@
-"""The chorus step: several voices that wander about their delays.
+"""The chorus effect: several voices that wander about their delays.
 
 A voice wanders by depth x 4 ms / (1 + rate), so that faster rates do not detune ever more. Voices wander
 evenly spread in phase; the right side is a quarter of a round ahead.
@@ -12,7 +12,7 @@ import math
 
 import numpy as np
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.delay import DelayLine, cell_edges
 from highhall.effects.mix import mixed
 from highhall.effects.signals import Signal
@@ -22,12 +22,12 @@ _WANDER_MS = 4.0
 
 
 class Chorus:
-    """A chorus step. See `highhall.effects.effect.Effect`."""
+    """A chorus effect. See `highhall.effects.processor.Processor`."""
 
-    def __init__(self, step: StepCurves) -> None:
-        self._rate, self._depth, self._mix = (step.curve(name) for name in ("rate", "depth", "mix"))
-        self._voices = round(step.step.number("voices"))
-        self._sample_rate = step.sample_rate
+    def __init__(self, effect: EffectCurves) -> None:
+        self._rate, self._depth, self._mix = (effect.curve(name) for name in ("rate", "depth", "mix"))
+        self._voices = round(effect.effect.number("voices"))
+        self._sample_rate = effect.sample_rate
         self.memory_s = self.longest_gap_s = (max(map(max, _DELAYS_MS)) + _WANDER_MS) / 1000
         self._line = DelayLine(self.memory_s * self._sample_rate)
 

@@ -1,4 +1,4 @@
-"""The crush step: coarser words, and samples held as by a slower converter. The aliases are meant.
+"""The crush effect: coarser words, and samples held as by a slower converter. The aliases are meant.
 
 A sample is taken whenever the phase of `rate_hz`, counted from 1|1, passes a whole number.
 """
@@ -6,7 +6,7 @@ A sample is taken whenever the phase of `rate_hz`, counted from 1|1, passes a wh
 import numpy as np
 from numba import njit
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.mix import mixed
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 
@@ -23,15 +23,15 @@ def _hold(source: Signal, out: Signal, counts: WholeNumbers, held: Coefficients)
 
 
 class Crush:
-    """A crush step. See `highhall.effects.effect.Effect`."""
+    """A crush effect. See `highhall.effects.processor.Processor`."""
 
     longest_gap_s = 0.0
 
-    def __init__(self, step: StepCurves) -> None:
-        self._bits, self._rate, self._mix = step.curve("bits"), step.curve("rate_hz"), step.curve("mix")
+    def __init__(self, effect: EffectCurves) -> None:
+        self._bits, self._rate, self._mix = effect.curve("bits"), effect.curve("rate_hz"), effect.curve("mix")
         self._held = np.full((2, 2), -1.0)
         self._held[:, 1] = 0.0
-        self._sample_rate = step.sample_rate
+        self._sample_rate = effect.sample_rate
         self.memory_s = 1 / self._rate.extremes[0]
 
     def process(self, block: Signal, start_sample: int) -> Signal:

@@ -1,4 +1,4 @@
-"""The doubler step: one more voice a side, a little late and a little out of tune.
+"""The doubler effect: one more voice a side, a little late and a little out of tune.
 
 The heads' sweep is centred on the voice's delay, so the voice is late by that on average.
 
@@ -9,7 +9,7 @@ S. Disch, U. Zoelzer, "Modulation and delay line based digital audio effects", D
 
 import numpy as np
 
-from highhall.curves import Curve, StepCurves
+from highhall.curves import Curve, EffectCurves
 from highhall.effects.delay import POINTS_AHEAD, DelayLine, cell_edges
 from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.signals import Coefficients, Signal
@@ -19,12 +19,12 @@ _LEAST_MS = 0.2
 
 
 class Doubler:
-    """A doubler step. See `highhall.effects.effect.Effect`."""
+    """A doubler effect. See `highhall.effects.processor.Processor`."""
 
-    def __init__(self, step: StepCurves) -> None:
-        self._rate = step.sample_rate
+    def __init__(self, effect: EffectCurves) -> None:
+        self._rate = effect.sample_rate
         self._voices = [
-            _Voice(step.curve(f"{side}_ms"), step.curve(f"{side}_cents"), self._rate) for side in ("left", "right")
+            _Voice(effect.curve(f"{side}_ms"), effect.curve(f"{side}_cents"), self._rate) for side in ("left", "right")
         ]
         longest = max(voice.longest for voice in self._voices)
         self._line = DelayLine(longest)

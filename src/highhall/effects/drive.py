@@ -1,4 +1,4 @@
-"""The drive step: saturation by tanh at four times the sample rate, then a high cut.
+"""The drive effect: saturation by tanh at four times the sample rate, then a high cut.
 
 What comes in is amplified by g = 0 to 18 dB (amount) before and 9 dB less after tanh: y = tanh(g x) / sqrt(g).
 Quiet sound becomes louder by up to 9 dB, and nothing comes out above -g/2 dBFS.
@@ -13,12 +13,12 @@ import math
 import numpy as np
 from numba import njit
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.mix import mixed
 from highhall.effects.oversampling import all_pass_pair, half_bands
 from highhall.effects.signals import Coefficients, Signal
-from highhall.effects.tone.moved import MovingBand, MovingBands
+from highhall.effects.tone.moved import MovingFilter, MovingFilters
 
 _MOST_DB = 18.0
 _STATES = 8
@@ -55,14 +55,14 @@ def _saturate(
 
 
 class Drive:
-    """A drive step. See `highhall.effects.effect.Effect`."""
+    """A drive effect. See `highhall.effects.processor.Processor`."""
 
     longest_gap_s = 0.0
 
-    def __init__(self, step: StepCurves) -> None:
-        self._amount, self._mix = step.curve("amount"), step.curve("mix")
-        self._tone = MovingBands(
-            [MovingBand(shape="high_cut", hz=step.curve("tone_hz"), slope_db_oct=12)], step.sample_rate
+    def __init__(self, effect: EffectCurves) -> None:
+        self._amount, self._mix = effect.curve("amount"), effect.curve("mix")
+        self._tone = MovingFilters(
+            [MovingFilter(shape="high_cut", hz=effect.curve("tone_hz"), slope_db_oct=12)], effect.sample_rate
         )
         self._states = np.zeros((2, 4, 2, _STATES))
         self.memory_s = self._tone.memory_s + 0.01

@@ -1,4 +1,4 @@
-"""The duck step: lowered while a key sounds, and back when it stops.
+"""The duck effect: lowered while a key sounds, and back when it stops.
 
 The key's level is the larger side's peak over the last 10 ms. While it is over the threshold the gain goes down
 on a line in dB, by the whole depth in `attack_ms`; once it has been under it for `hold_ms` it comes back by the
@@ -8,7 +8,7 @@ whole depth in `release_ms`.
 import numpy as np
 from numba import njit
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.signals import Coefficients, Signal
 
 _PEAK_S = 0.01
@@ -39,14 +39,14 @@ def _follow(
 
 
 class Duck:
-    """A duck step. See `highhall.effects.effect.Effect`; the key's sound has to be given before each block."""
+    """A duck effect. See `highhall.effects.processor.Processor`; the key's sound has to be given before each block."""
 
     longest_gap_s = 0.0
 
-    def __init__(self, step: StepCurves) -> None:
-        self._threshold, self._depth = step.curve("threshold_db"), step.curve("depth_db")
-        attack_ms, hold_ms, release_ms = (step.step.number(f"{name}_ms") for name in ("attack", "hold", "release"))
-        rate = step.sample_rate
+    def __init__(self, effect: EffectCurves) -> None:
+        self._threshold, self._depth = effect.curve("threshold_db"), effect.curve("depth_db")
+        attack_ms, hold_ms, release_ms = (effect.effect.number(f"{name}_ms") for name in ("attack", "hold", "release"))
+        rate = effect.sample_rate
         self._attack, self._release = 1000 / (attack_ms * rate), 1000 / (release_ms * rate)
         self._hold = round((hold_ms / 1000 + _PEAK_S) * rate)
         self._state = np.array([0.0, self._hold + 1.0])

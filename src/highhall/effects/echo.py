@@ -1,4 +1,4 @@
-"""The echo step: repeats in musical time, left and right on their own, with filters and drive in the loop.
+"""The echo effect: repeats in musical time, left and right on their own, with filters and drive in the loop.
 
 The time may wander (wow) like a worn tape, may follow a tempo that changes, and may be moved: then the
 reading at the new time takes the old one's place over 50 ms.
@@ -10,7 +10,7 @@ J. Dattorro, "Effect design, part 2: delay-line modulation and chorus", J. Audio
 
 import numpy as np
 
-from highhall.curves import Curve, StepCurves, runs
+from highhall.curves import Curve, EffectCurves, runs
 from highhall.effects.delay import SongDelay
 from highhall.effects.feedback_line import PASS_CUT, FeedbackLine, first_order_cut, repeats_until
 from highhall.effects.offset import SideDelays
@@ -22,23 +22,23 @@ _MEMORY_DB = -110
 
 
 class Echo:
-    """An echo step. See `highhall.effects.effect.Effect`."""
+    """An echo effect. See `highhall.effects.processor.Processor`."""
 
-    def __init__(self, step: StepCurves) -> None:
-        self._rate = step.sample_rate
-        self._delays = [SongDelay(step.times(side), step.time) for side in ("left", "right")]
-        self._feedback, self._cross = step.curve("feedback"), step.curve("cross")
-        self._levels = [step.curve("left_db"), step.curve("right_db")]
-        self._wow_depth, self._wow_hz = step.curve("wow_depth_ms"), step.curve("wow_hz")
-        self._loop_curves = [step.curve(name) for name in ("low_cut_hz", "high_cut_hz", "drive")]
-        self._cuts = (not step.is_null("low_cut_hz"), not step.is_null("high_cut_hz"))
-        self._input = str(step.step.value("input"))
+    def __init__(self, effect: EffectCurves) -> None:
+        self._rate = effect.sample_rate
+        self._delays = [SongDelay(effect.times(side), effect.time) for side in ("left", "right")]
+        self._feedback, self._cross = effect.curve("feedback"), effect.curve("cross")
+        self._levels = [effect.curve("left_db"), effect.curve("right_db")]
+        self._wow_depth, self._wow_hz = effect.curve("wow_depth_ms"), effect.curve("wow_hz")
+        self._loop_curves = [effect.curve(name) for name in ("low_cut_hz", "high_cut_hz", "drive")]
+        self._cuts = (not effect.is_null("low_cut_hz"), not effect.is_null("high_cut_hz"))
+        self._input = str(effect.effect.value("input"))
         self._is_whole = self._wow_depth.constant == 0 and all(delay.is_whole for delay in self._delays)
         wow_s = self._wow_depth.extremes[1] / 1000
         longest_s = max(delay.longest_s for delay in self._delays) + wow_s
         shortest_s = max(min(delay.shortest_s for delay in self._delays) - wow_s, _SHORTEST_S)
         self._line = FeedbackLine(shortest_s * self._rate, longest_s * self._rate)
-        self._offset = _side_offset(step.curve("offset_ms"), self._rate)
+        self._offset = _side_offset(effect.curve("offset_ms"), self._rate)
         repeats = repeats_until(self._feedback.extremes[1], _MEMORY_DB)
         self.longest_gap_s = longest_s + (self._offset.longest_s if self._offset else 0.0)
         self.memory_s = self.longest_gap_s + (repeats - 1) * longest_s

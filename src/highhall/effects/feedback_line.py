@@ -13,9 +13,9 @@ from numba import njit
 from highhall.effects.delay import LAGRANGE, POINTS_AHEAD, read_between
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
-from highhall.effects.tone.bands import HIGHEST_SHARE, sections_of
+from highhall.effects.tone.filters import HIGHEST_SHARE, sections_of
 from highhall.effects.vectors import side_of, sides
-from highhall.plan.model import Band
+from highhall.plan.model import Filter
 
 _SLIDE = 32768
 _POINTS = 8
@@ -106,8 +106,8 @@ NO_CUTS = (*PASS_CUT, *PASS_CUT)
 
 def first_order_cut(shape: str, hz: float, sample_rate: int) -> tuple[float, float, float]:
     """Return b0, b1, a1 of a first-order Butterworth `low_cut` or `high_cut`; none above 0.49 of the rate."""
-    band = Band(shape=shape, hz=min(hz, HIGHEST_SHARE * sample_rate), slope_db_oct=6)
-    b0, b1, _, a1, _ = sections_of([band], sample_rate)[0]
+    filter_ = Filter(shape=shape, hz=min(hz, HIGHEST_SHARE * sample_rate), slope_db_oct=6)
+    b0, b1, _, a1, _ = sections_of([filter_], sample_rate)[0]
     return b0, b1, a1
 
 

@@ -1,4 +1,4 @@
-"""The flanger step: a short wandering delay against itself.
+"""The flanger effect: a short wandering delay against itself.
 
 The delay wanders between 0.3 and 0.3 + 5 x depth ms, the right side a quarter of a round ahead. What comes in
 and what the loop gives back are summed; the sum is scaled so that noise keeps its power at every feedback.
@@ -12,7 +12,7 @@ import math
 
 import numpy as np
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.feedback_line import FeedbackLine
 from highhall.effects.mix import mixed
 from highhall.effects.signals import Signal
@@ -22,13 +22,13 @@ _MEMORY_DB = 110
 
 
 class Flanger:
-    """A flanger step. See `highhall.effects.effect.Effect`."""
+    """A flanger effect. See `highhall.effects.processor.Processor`."""
 
-    def __init__(self, step: StepCurves) -> None:
+    def __init__(self, effect: EffectCurves) -> None:
         self._rate, self._depth, self._feedback, self._mix = (
-            step.curve(name) for name in ("rate", "depth", "feedback", "mix")
+            effect.curve(name) for name in ("rate", "depth", "feedback", "mix")
         )
-        self._per_ms = step.sample_rate / 1000
+        self._per_ms = effect.sample_rate / 1000
         longest_ms = _SHORTEST_MS + _SWEEP_MS
         self._line = FeedbackLine(_SHORTEST_MS * self._per_ms, longest_ms * self._per_ms)
         loudest = max(map(abs, self._feedback.extremes))

@@ -1,4 +1,4 @@
-"""The leveler step: evens out levels, both sides alike.
+"""The leveler effect: evens out levels, both sides alike.
 
 The level is the larger side's magnitude. Over the threshold the gain computer takes away (1 - 1 / ratio) of
 what is over, and the result is smoothed in dB, with the attack while it grows and the release while it falls
@@ -15,7 +15,7 @@ import math
 import numpy as np
 from numba import njit
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.signals import Coefficients, Signal
 
 _SILENCE = 1e-6
@@ -40,15 +40,15 @@ def _level(
 
 
 class Leveler:
-    """A leveler step. See `highhall.effects.effect.Effect`."""
+    """A leveler effect. See `highhall.effects.processor.Processor`."""
 
     longest_gap_s = 0.0
 
-    def __init__(self, step: StepCurves) -> None:
-        self._threshold, self._makeup_db = step.curve("threshold_db"), step.curve("makeup_db")
-        attack_ms, release_ms = step.step.number("attack_ms"), step.step.number("release_ms")
-        self._attack, self._release = (math.exp(-1000 / (ms * step.sample_rate)) for ms in (attack_ms, release_ms))
-        self._share = 1 - 1 / step.step.number("ratio")
+    def __init__(self, effect: EffectCurves) -> None:
+        self._threshold, self._makeup_db = effect.curve("threshold_db"), effect.curve("makeup_db")
+        attack_ms, release_ms = effect.effect.number("attack_ms"), effect.effect.number("release_ms")
+        self._attack, self._release = (math.exp(-1000 / (ms * effect.sample_rate)) for ms in (attack_ms, release_ms))
+        self._share = 1 - 1 / effect.effect.number("ratio")
         self._state = np.zeros(1)
         self.memory_s = 12 * (attack_ms + release_ms) / 1000
 

@@ -1,4 +1,4 @@
-"""The share of processed sound that several steps have."""
+"""The share of processed sound that several effects have."""
 
 import numpy as np
 

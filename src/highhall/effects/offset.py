@@ -1,4 +1,4 @@
-"""The offset step: each side a little late, which widens without repeats.
+"""The offset effect: each side a little late, which widens without repeats.
 
 References
 ----------
@@ -8,7 +8,7 @@ sounds fuse below some 30 to 40 ms.
 
 import numpy as np
 
-from highhall.curves import Curve, StepCurves
+from highhall.curves import Curve, EffectCurves
 from highhall.effects.delay import DelayLine
 from highhall.effects.signals import Coefficients, Signal
 
@@ -35,10 +35,10 @@ class SideDelays:
 
 
 class Offset:
-    """An offset step. See `highhall.effects.effect.Effect`."""
+    """An offset effect. See `highhall.effects.processor.Processor`."""
 
-    def __init__(self, step: StepCurves) -> None:
-        self._delays = SideDelays(step.curve("left_ms"), step.curve("right_ms"), step.sample_rate)
+    def __init__(self, effect: EffectCurves) -> None:
+        self._delays = SideDelays(effect.curve("left_ms"), effect.curve("right_ms"), effect.sample_rate)
         self.memory_s = self.longest_gap_s = self._delays.longest_s
 
     def process(self, block: Signal, start_sample: int) -> Signal:

@@ -1,23 +1,23 @@
-"""The width step: M = (L + R) / 2, S = width (L - R) / 2, S through a low cut that makes the bass mono."""
+"""The width effect: M = (L + R) / 2, S = width (L - R) / 2, S through a low cut that makes the bass mono."""
 
 import numpy as np
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects.signals import Signal
-from highhall.effects.tone.moved import MovingBand, MovingBands
+from highhall.effects.tone.moved import MovingFilter, MovingFilters
 
 
 class Width:
-    """A width step. See `highhall.effects.effect.Effect`."""
+    """A width effect. See `highhall.effects.processor.Processor`."""
 
     longest_gap_s = 0.0
 
-    def __init__(self, step: StepCurves) -> None:
-        self._width = step.curve("width")
+    def __init__(self, effect: EffectCurves) -> None:
+        self._width = effect.curve("width")
         self._cut = None
-        if not step.is_null("bass_mono_hz"):
-            band = MovingBand(shape="low_cut", hz=step.curve("bass_mono_hz"), slope_db_oct=12)
-            self._cut = MovingBands([band], step.sample_rate)
+        if not effect.is_null("bass_mono_hz"):
+            filter_ = MovingFilter(shape="low_cut", hz=effect.curve("bass_mono_hz"), slope_db_oct=12)
+            self._cut = MovingFilters([filter_], effect.sample_rate)
         self.memory_s = self._cut.memory_s if self._cut else 0.0
 
     def process(self, block: Signal, start_sample: int) -> Signal:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import fft as scipy_fft
 
-from highhall.curves import StepCurves
+from highhall.curves import EffectCurves
 from highhall.effects import NO_RESPONSES, Chain, Response, Signal
 from highhall.effects.decay_time import reverberation_time
 from highhall.errors import CoreError
@@ -56,7 +56,7 @@ def hit_response(
     The hit is small enough to drive nothing. The tempo is that of the song's start; moves and what ducks are left out.
     """
     steady = replace(song, tempos=(replace(song.tempos[0], ramp=False),))
-    chain = Chain([StepCurves(step, steady) for step in return_.chain if not step.source], responses)
+    chain = Chain([EffectCurves(effect, steady) for effect in return_.chain if not effect.source], responses)
     if chain.is_silent:
         return None
     seconds = min(max(chain.memory_s * 0.6, _SHORTEST_S), LONGEST_S)

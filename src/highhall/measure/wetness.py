@@ -121,7 +121,7 @@ def wetness_of(
     rate = plan.song.sample_rate
     weight = k_gain(np.linspace(0, rate / 2, BINS // 2 + 1), rate)
     through = {r.id: power_gain(return_fader(plan, r), middle) * _width_power(plan, r, middle) for r in plan.returns}
-    gains = {(s.source, s.target): (s.tap, power_gain(send_fader(plan, s), middle)) for s in plan.sends}
+    gains = {(s.source, s.target): (s.send_point, power_gain(send_fader(plan, s), middle)) for s in plan.sends}
     order = [return_id for stage in return_stages(plan) for return_id in stage]
     return [
         _reading(plan, track, section, spectra[track.id, section.id], weight, energies, through, gains, order)
@@ -164,19 +164,19 @@ def _reading(
     dry = float(np.sum(spectrum * weight)) * fader * group_gain
     if dry * plan.song.sample_rate / BINS < _SILENCE_POWER:
         return WetReading(source=track.id, section=section.id, wet_db=None, by_return={})
-    at_tap = {(track.id, "post"): spectrum * fader, (track.id, "pre"): spectrum}
+    at_point = {(track.id, "post"): spectrum * fader, (track.id, "pre"): spectrum}
     if group is not None:
-        at_tap[group.id, "post"] = spectrum * fader * group_gain
-        at_tap[group.id, "pre"] = spectrum * fader
+        at_point[group.id, "post"] = spectrum * fader * group_gain
+        at_point[group.id, "pre"] = spectrum * fader
     by_return = {}
     for return_id in order:
         fed = sum(
-            (at_tap[source, tap] * gain for (source, target), (tap, gain) in gains.items()
-             if target == return_id and (source, tap) in at_tap),
+            (at_point[source, point] * gain for (source, target), (point, gain) in gains.items()
+             if target == return_id and (source, point) in at_point),
             np.zeros_like(spectrum),
         )  # fmt: skip
         out = fed * energies[return_id]
-        at_tap[return_id, "pre"], at_tap[return_id, "post"] = out, out * through[return_id]
+        at_point[return_id, "pre"], at_point[return_id, "post"] = out, out * through[return_id]
         output = plan.return_(return_id).output
         to = plan.group(output) if output != MAIN else None
         output_gain = 1.0 if to is None else 0.0 if to.mute else gain_of_db(to.level_db) ** 2

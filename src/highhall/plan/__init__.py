@@ -3,8 +3,10 @@
 from highhall.plan.format import document_of, parse_plan, plan_from_document, write_plan
 from highhall.plan.model import (
     MAIN,
-    Band,
     Edit,
+    Effect,
+    EffectTarget,
+    Filter,
     Group,
     Move,
     Plan,
@@ -16,8 +18,6 @@ from highhall.plan.model import (
     Send,
     SendTarget,
     Song,
-    Step,
-    StepTarget,
     Target,
     Tempo,
     Throw,
@@ -27,8 +27,10 @@ from highhall.plan.problems import PlanRefusedError, Problem
 
 __all__ = [
     "MAIN",
-    "Band",
     "Edit",
+    "Effect",
+    "EffectTarget",
+    "Filter",
     "Group",
     "Move",
     "Plan",
@@ -42,8 +44,6 @@ __all__ = [
     "Send",
     "SendTarget",
     "Song",
-    "Step",
-    "StepTarget",
     "Target",
     "Tempo",
     "Throw",

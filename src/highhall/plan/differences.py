@@ -10,14 +10,15 @@ from highhall.plan.edits import (
     checked,
     remove_send,
     set_chain,
+    set_effect,
     set_send,
-    set_step,
 )
 from highhall.plan.format import Document, document_of
 from highhall.plan.json.records import fields_of
 from highhall.plan.kinds import KINDS, ON, Parameter
 from highhall.plan.model import (
     Edit,
+    EffectTarget,
     Group,
     Move,
     MoveValue,
@@ -27,7 +28,6 @@ from highhall.plan.model import (
     SectionValue,
     Send,
     SendTarget,
-    StepTarget,
     Target,
     Track,
 )
@@ -45,7 +45,7 @@ from highhall.plan.taking_over import (
 )
 from highhall.wording import DECIBELS
 
-_BANDS = KINDS["tone"].parameter("bands")
+_FILTERS = KINDS["tone"].parameter("bands")
 
 Value = ParameterValue | MoveValue
 _Item = Group | Track | Return
@@ -171,7 +171,7 @@ class _Comparison:
             if field.name in {"group", "output"}:
                 before, after = (self._names.get(value, "Main") for value in (before, after))
             if field.name == "tone":
-                before, after = (_BANDS.words(value) for value in (before, after))
+                before, after = (_FILTERS.words(value) for value in (before, after))
             key = f"{kind}/{mine.id}/{field.name}"
             yield Difference(key, mine.name, field.label, before, after, take, field.parameter)
 
@@ -179,25 +179,25 @@ class _Comparison:
         key = f"return/{mine.id}"
         if [(s.id, s.kind) for s in mine.chain] != [(s.id, s.kind) for s in theirs.chain]:
             before, after = (
-                ", ".join(step.table.label.lower() for step in r.chain) or "no effect" for r in (mine, theirs)
+                ", ".join(effect.table.label.lower() for effect in r.chain) or "no effect" for r in (mine, theirs)
             )
             take = partial(set_chain, return_id=mine.id, chain=theirs.chain)
             yield Difference(f"{key}/chain", mine.name, "Chain", before, after, take)
             return
-        for step, other in zip(mine.chain, theirs.chain, strict=True):
+        for effect, other in zip(mine.chain, theirs.chain, strict=True):
             place, set_it = (
-                f"{mine.name}, {step.table.label.lower()}",
-                partial(set_step, return_id=mine.id, step_id=step.id),
+                f"{mine.name}, {effect.table.label.lower()}",
+                partial(set_effect, return_id=mine.id, effect_id=effect.id),
             )
-            if step.on != other.on:
+            if effect.on != other.on:
                 take = partial(set_it, on=other.on, params={})
-                yield Difference(f"{key}/{step.id}/on", place, ON.label, step.on, other.on, take, ON)
-            given = {*step.params, *other.params}  # what follows from another value is not told
-            for parameter in (p for p in step.table.parameters if p.name in given):
-                name, old, new = parameter.name, step.value(parameter.name), other.value(parameter.name)
+                yield Difference(f"{key}/{effect.id}/on", place, ON.label, effect.on, other.on, take, ON)
+            given = {*effect.params, *other.params}  # what follows from another value is not told
+            for parameter in (p for p in effect.table.parameters if p.name in given):
+                name, old, new = parameter.name, effect.value(parameter.name), other.value(parameter.name)
                 if old != new:
                     take = partial(set_it, params={name: new})
-                    yield Difference(f"{key}/{step.id}/{name}", place, parameter.label, old, new, take, parameter)
+                    yield Difference(f"{key}/{effect.id}/{name}", place, parameter.label, old, new, take, parameter)
 
     def _sends(self) -> Iterator[Difference]:
         mine, theirs = ({(s.source, s.target): s for s in plan.sends} for plan in (self._plan, self._other))
@@ -235,13 +235,13 @@ class _Comparison:
         """Whether both plans have what a target moves, so that it is not told with that."""
         if isinstance(target, SendTarget):
             return (target.source, target.target) in self._common_sends
-        if isinstance(target, StepTarget):
+        if isinstance(target, EffectTarget):
             chains = [
-                [step.id for step in plan.return_(target.target).chain]
+                [effect.id for effect in plan.return_(target.target).chain]
                 for plan in (self._plan, self._other)
                 if target.target in plan.names
             ]
-            return len(chains) == 2 and all(target.step in chain for chain in chains)
+            return len(chains) == 2 and all(target.effect in chain for chain in chains)
         return target.target in self._common_ids
 
     def _move(self, mine: Move, theirs: Move) -> Iterator[Difference]:

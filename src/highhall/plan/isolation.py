@@ -11,9 +11,9 @@ from highhall.timing import TimeValue
 
 
 def only_return(plan: Plan, return_id: str) -> Plan:
-    """Return the plan with one return and what its steps listen to: enough to draw it, and quick to check."""
+    """Return the plan with one return and what its effects listen to: enough to draw it, and quick to check."""
     return_ = plan.return_(return_id)
-    listens = any(step.source for step in return_.chain)
+    listens = any(effect.source for effect in return_.chain)
     tracks = plan.tracks if listens else ()
     return replace(plan, tracks=tracks, returns=(return_,), sends=(), moves=())
 
@@ -87,7 +87,7 @@ def only_track(plan: Plan, track_id: str, *, pan: float | None = None) -> Plan:
 
     The browser plays it while the track's level or pan is dragged; see `only_feed`.
     """
-    before = {(send.source, send.target) for send in plan.sends if send.source == track_id and send.tap == "pre"}
+    before = {(send.source, send.target) for send in plan.sends if send.source == track_id and send.send_point == "pre"}
     plan = without_sends(alone(plan, {track_id}), lambda *pair: pair in before)
     held = {"level_db": 0.0} if pan is None else {"pan": pan}
     return replace(plan, tracks=replaced(plan.tracks, track_id, lambda track: replace(track, **held)))  # type: ignore[arg-type]
@@ -106,7 +106,9 @@ def only_output(
     The browser plays it while the return's level or pan is dragged; see `only_feed`, also for `section` and `ramp`.
     """
     fed = reached_returns(plan, return_id) - {return_id}
-    behind = {(send.source, send.target) for send in plan.sends if send.source == return_id and send.tap == "post"}
+    behind = {
+        (send.source, send.target) for send in plan.sends if send.source == return_id and send.send_point == "post"
+    }
     plan = _fed_only_by(plan, fed, behind)
     if pan is not None:
         return replace(plan, returns=replaced(plan.returns, return_id, lambda return_: replace(return_, pan=pan)))
@@ -116,10 +118,10 @@ def only_output(
 
 
 def without_tone(plan: Plan, return_id: str) -> Plan:
-    """Return the plan in which a return's tone steps are off."""
+    """Return the plan in which a return's tone effects are off."""
 
     def off(return_: Return) -> Return:
-        chain = tuple(replace(step, on=False) if step.table.bands else step for step in return_.chain)
+        chain = tuple(replace(effect, on=False) if effect.table.filters else effect for effect in return_.chain)
         return replace(return_, chain=chain)
 
     return replace(plan, returns=tuple(off(r) if r.id == return_id else r for r in plan.returns))

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from highhall.plan.model import Move, Plan, SendTarget, StepTarget, Target
+from highhall.plan.model import EffectTarget, Move, Plan, SendTarget, Target
 from highhall.plan.references import movable_parameter
 from highhall.timing import TimeValue
 
@@ -18,13 +18,13 @@ class MoveRow:
 
 
 def target_place(plan: Plan, target: Target) -> str:
-    """Return in the plan's names where a target is: a send, a return, or a step of one."""
+    """Return in the plan's names where a target is: a send, a return, or an effect of one."""
     names = plan.names
     match target:
         case SendTarget():
             return f"{names[target.source]} to {names[target.target]}"
-        case StepTarget():
-            return f"{names[target.target]}, {plan.return_(target.target).step(target.step).table.label.lower()}"
+        case EffectTarget():
+            return f"{names[target.target]}, {plan.return_(target.target).effect(target.effect).table.label.lower()}"
     return names[target.target]
 
 

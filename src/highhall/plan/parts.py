@@ -3,14 +3,14 @@
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from highhall.plan.band import Band
+from highhall.plan.effect import Effect
+from highhall.plan.filter import Filter
 from highhall.plan.json.chains import CHAIN
 from highhall.plan.json.codecs import ID, PATH, REFERENCE, TEXT, Nullable, Schema
 from highhall.plan.json.reader import Node
 from highhall.plan.json.records import Member, codec_of, object_schema
 from highhall.plan.kinds import KINDS, LEVEL, MUTE, ON, PAN, SEND_POINT, START, WIDTH
 from highhall.plan.lookup import by_id
-from highhall.plan.step import Step
 
 MAIN = "main"
 
@@ -18,22 +18,22 @@ MAIN = "main"
 class _ToneCodec:
     """The filters of a group, which stand in an object of their own."""
 
-    _bands = codec_of(KINDS["tone"].parameter("bands"))
+    _filters = codec_of(KINDS["tone"].parameter("bands"))
 
-    def read(self, node: Node) -> tuple[Band, ...]:
+    def read(self, node: Node) -> tuple[Filter, ...]:
         """See `Codec`."""
         fields = node.fields(["bands"], [])
-        bands: tuple[Band, ...] = self._bands.read(fields["bands"]) if "bands" in fields else ()
-        return bands
+        filters: tuple[Filter, ...] = self._filters.read(fields["bands"]) if "bands" in fields else ()
+        return filters
 
-    def write(self, value: tuple[Band, ...]) -> Any:  # noqa: ANN401 - JSON is any value
+    def write(self, value: tuple[Filter, ...]) -> Any:  # noqa: ANN401 - JSON is any value
         """See `Codec`."""
-        return {"bands": self._bands.write(value)}
+        return {"bands": self._filters.write(value)}
 
     @property
     def schema(self) -> Schema:
         """See `Codec`."""
-        return object_schema({"bands": self._bands.schema}, ["bands"])
+        return object_schema({"bands": self._filters.schema}, ["bands"])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,7 +44,7 @@ class Group:
     name: Annotated[str, TEXT, Member(same_as="id")]
     level_db: Annotated[float | None, LEVEL] = LEVEL.default
     mute: Annotated[bool, MUTE] = MUTE.default
-    tone: Annotated[tuple[Band, ...], _ToneCodec()] = ()
+    tone: Annotated[tuple[Filter, ...], _ToneCodec()] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,16 +72,16 @@ class Return:
     pan: Annotated[float, PAN] = PAN.default
     mute: Annotated[bool, MUTE] = MUTE.default
     output: Annotated[str, REFERENCE, Member(label="Goes to")] = MAIN
-    chain: Annotated[tuple[Step, ...], CHAIN] = ()
+    chain: Annotated[tuple[Effect, ...], CHAIN] = ()
 
-    def step(self, step_id: str) -> Step:
+    def effect(self, effect_id: str) -> Effect:
         """Return the effect with that id; KeyError if there is none."""
-        return by_id(self.chain, step_id)
+        return by_id(self.chain, effect_id)
 
     @property
     def is_wet(self) -> bool:
         """Whether an effect is on that keeps the dry sound from leaving; without one it is silent."""
-        return any(step.on and step.table.makes_wet for step in self.chain)
+        return any(effect.on and effect.table.makes_wet for effect in self.chain)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,6 +91,6 @@ class Send:
     source: Annotated[str, REFERENCE, Member(key="from")]
     target: Annotated[str, REFERENCE, Member(key="to")]
     level_db: Annotated[float | None, LEVEL] = LEVEL.default
-    tap: Annotated[str, SEND_POINT] = SEND_POINT.default
+    send_point: Annotated[str, SEND_POINT, Member(key="tap")] = SEND_POINT.default
     pan: Annotated[float, PAN] = PAN.default
     on: Annotated[bool, ON] = ON.default

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from highhall.plan.format import plan_schema
 from highhall.plan.json.records import codec_of
-from highhall.plan.kinds import BANDS, KINDS, Parameter, Scale
+from highhall.plan.kinds import FILTER_PARAMETERS, KINDS, Parameter, Scale
 
 
 def kinds_page() -> str:
@@ -21,7 +21,7 @@ def kinds_page() -> str:
     for kind in KINDS.values():
         called = "" if kind.label.lower() == kind.name else f"Called {kind.label.lower()} on screens. "
         lines += ["", f"## {kind.name}", "", f"{called}{kind.meaning}.", "", *_table(kind.parameters)]
-    lines += ["", "## A band of `tone`", "", *_table(BANDS.values())]
+    lines += ["", "## A filter of `tone`", "", *_table(FILTER_PARAMETERS.values())]
     return "\n".join(lines) + "\n"
 
 

@@ -8,18 +8,18 @@ from itertools import pairwise
 
 from highhall.errors import CoreError
 from highhall.plan.json.codecs import moved_document
-from highhall.plan.kinds import BANDS, ON, RETURN_MOVABLE, SEND_MOVABLE, Parameter
+from highhall.plan.kinds import FILTER_PARAMETERS, ON, RETURN_MOVABLE, SEND_MOVABLE, Parameter
 from highhall.plan.model import (
     MAIN,
-    Band,
+    Effect,
+    EffectTarget,
+    Filter,
     Move,
     MoveValue,
     Plan,
     Return,
     ReturnTarget,
     SendTarget,
-    Step,
-    StepTarget,
     Target,
 )
 from highhall.plan.order import feeding_loop
@@ -28,7 +28,7 @@ from highhall.timing import Milliseconds, NoteValue, Position
 from highhall.timing.notes import TimeValue
 from highhall.wording import Form
 
-_BAND_INDEX = re.compile(r"/\d+/")
+_FILTER_INDEX = re.compile(r"/\d+/")
 
 
 def reference_problems(plan: Plan) -> list[Problem]:
@@ -119,18 +119,18 @@ def _routing_problems(plan: Plan) -> Iterator[Problem]:
 
 
 def _chain_problems(plan: Plan, return_: Return, path: str) -> Iterator[Problem]:
-    first_on = next((step for step in return_.chain if step.on), None)
-    for index, step in enumerate(return_.chain):
+    first_on = next((effect for effect in return_.chain if effect.on), None)
+    for index, effect in enumerate(return_.chain):
         here = f"{path}.chain[{index}].params"
-        if step is first_on and step.table.has("mix") and step.value("mix") != 1:
+        if effect is first_on and effect.table.has("mix") and effect.value("mix") != 1:
             yield Problem(
-                f"{here}.mix", "mix must be 1 in the first step that is on, since dry sound never leaves a return"
+                f"{here}.mix", "mix must be 1 in the first effect that is on, since dry sound never leaves a return"
             )
-        if step.table.source and not _is_source(plan, step.source):
-            yield Problem(f"{here}.{step.table.source.name}", f'there is no track or group "{step.source}"')
-        yield from _band_problems(plan, step.bands, f"{here}.bands")
-        for parameter in step.table.parameters:
-            value = step.value(parameter.name)
+        if effect.table.source and not _is_source(plan, effect.source):
+            yield Problem(f"{here}.{effect.table.source.name}", f'there is no track or group "{effect.source}"')
+        yield from _filter_problems(plan, effect.filters, f"{here}.bands")
+        for parameter in effect.table.parameters:
+            value = effect.value(parameter.name)
             if parameter.form is Form.TIME and isinstance(value, NoteValue):
                 yield from _time_limit(plan, parameter, value, f"{here}.{parameter.name}", _whole_song(plan))
 
@@ -141,15 +141,15 @@ def _is_source(plan: Plan, source: str | None) -> bool:
 
 def _group_tone_problems(plan: Plan) -> Iterator[Problem]:
     for index, group in enumerate(plan.groups):
-        yield from _band_problems(plan, group.tone, f"groups[{index}].tone.bands")
+        yield from _filter_problems(plan, group.tone, f"groups[{index}].tone.bands")
 
 
-def _band_problems(plan: Plan, bands: tuple[Band, ...], path: str) -> Iterator[Problem]:
+def _filter_problems(plan: Plan, filters: tuple[Filter, ...], path: str) -> Iterator[Problem]:
     limit = 0.49 * plan.song.sample_rate
-    for index, band in enumerate(bands):
-        if band.hz >= limit:
+    for index, filter_ in enumerate(filters):
+        if filter_.hz >= limit:
             yield Problem(
-                f"{path}[{index}].hz", f"must lie below 0.49 of the sample rate ({limit:g} Hz), got {band.hz:g}"
+                f"{path}[{index}].hz", f"must lie below 0.49 of the sample rate ({limit:g} Hz), got {filter_.hz:g}"
             )
 
 
@@ -186,8 +186,8 @@ def movable_parameter(plan: Plan, target: Target) -> Parameter:
             case ReturnTarget(target=return_id, param=param):
                 _require_return(plan, return_id)
                 return RETURN_MOVABLE[param]
-            case StepTarget():
-                return _movable_step_parameter(plan, target)
+            case EffectTarget():
+                return _movable_effect_parameter(plan, target)
     except KeyError:
         allowed = ", ".join(SEND_MOVABLE if isinstance(target, SendTarget) else RETURN_MOVABLE)
         raise CoreError(f'"{target.param}" cannot be moved here; allowed are {allowed}') from None
@@ -200,29 +200,31 @@ def _require_return(plan: Plan, return_id: str) -> Return:
         raise CoreError(f'there is no return "{return_id}"') from None
 
 
-def _movable_step_parameter(plan: Plan, target: StepTarget) -> Parameter:
+def _movable_effect_parameter(plan: Plan, target: EffectTarget) -> Parameter:
     return_ = _require_return(plan, target.target)
     try:
-        step = return_.step(target.step)
+        effect = return_.effect(target.effect)
     except KeyError:
-        raise CoreError(f'the return "{target.target}" has no step "{target.step}"') from None
+        raise CoreError(f'the return "{target.target}" has no effect "{target.effect}"') from None
     if target.param == ON.name:
         return ON
-    movable = movable_parameters(step)
+    movable = movable_parameters(effect)
     if target.param in movable:
         return movable[target.param]
-    allowed = dict.fromkeys(_BAND_INDEX.sub("/N/", name) for name in movable)
-    raise CoreError(f'"{target.param}" of a {step.kind} cannot be moved; allowed are {", ".join([ON.name, *allowed])}')
+    allowed = dict.fromkeys(_FILTER_INDEX.sub("/N/", name) for name in movable)
+    raise CoreError(
+        f'"{target.param}" of a {effect.kind} cannot be moved; allowed are {", ".join([ON.name, *allowed])}'
+    )
 
 
-def movable_parameters(step: Step) -> dict[str, Parameter]:
+def movable_parameters(effect: Effect) -> dict[str, Parameter]:
     """Return what can move of an effect beside its `on`, by the name that a move calls it."""
-    movable = {parameter.name: parameter for parameter in step.table.parameters if parameter.is_movable}
-    if step.table.bands:
+    movable = {parameter.name: parameter for parameter in effect.table.parameters if parameter.is_movable}
+    if effect.table.filters:
         movable |= {
-            f"{step.table.bands.name}/{index}/{name}": parameter
-            for index in range(len(step.bands))
-            for name, parameter in BANDS.items()
+            f"{effect.table.filters.name}/{index}/{name}": parameter
+            for index in range(len(effect.filters))
+            for name, parameter in FILTER_PARAMETERS.items()
             if parameter.is_movable
         }
     return movable

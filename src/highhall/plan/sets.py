@@ -13,7 +13,7 @@ from highhall.plan.edits import checked, free_name, id_from_name
 from highhall.plan.edits.basics import taken_ids
 from highhall.plan.format import Document, document_of, plan_from_document
 from highhall.plan.kinds import Parameter
-from highhall.plan.model import MAIN, ParameterValue, Plan, Return, Send, Step
+from highhall.plan.model import MAIN, Effect, ParameterValue, Plan, Return, Send
 from highhall.plan.problems import PlanRefusedError, Problem
 from highhall.timing import Milliseconds, NoteValue, steps_longer
 from highhall.wording import Form
@@ -64,23 +64,23 @@ def varied(kept: ReturnSet, *, size: float = 1.0, steps: int = 0) -> ReturnSet:
     """
     return replace(
         kept,
-        returns=tuple(replace(r, chain=tuple(_varied_step(s, size, steps) for s in r.chain)) for r in kept.returns),
+        returns=tuple(replace(r, chain=tuple(_varied_effect(s, size, steps) for s in r.chain)) for r in kept.returns),
     )
 
 
-def _varied_step(step: Step, size: float, steps: int) -> Step:
-    params = dict(step.params)
-    for parameter in step.table.parameters:
-        value = step.value(parameter.name)
+def _varied_effect(effect: Effect, size: float, steps: int) -> Effect:
+    params = dict(effect.params)
+    for parameter in effect.table.parameters:
+        value = effect.value(parameter.name)
         if parameter.form is Form.TIME and value != Milliseconds(0):
-            params[parameter.name] = _longer(parameter, step, steps)
+            params[parameter.name] = _longer(parameter, effect, steps)
         elif parameter.grows_with_space and size != 1:
-            params[parameter.name] = _within(parameter, step.number(parameter.name) * size)
-    return replace(step, params=MappingProxyType(params))
+            params[parameter.name] = _within(parameter, effect.number(parameter.name) * size)
+    return replace(effect, params=MappingProxyType(params))
 
 
-def _longer(parameter: Parameter, step: Step, steps: int) -> ParameterValue:
-    time = steps_longer(step.time(parameter.name), steps)
+def _longer(parameter: Parameter, effect: Effect, steps: int) -> ParameterValue:
+    time = steps_longer(effect.time(parameter.name), steps)
     return time if isinstance(time, NoteValue) else Milliseconds(_within(parameter, time.ms))
 
 

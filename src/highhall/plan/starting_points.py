@@ -7,16 +7,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from highhall.plan.edits import step_of_kind
+from highhall.plan.edits import effect_of_kind
 from highhall.plan.kinds import KINDS, filter_params
-from highhall.plan.model import Return, Step
+from highhall.plan.model import Effect, Return
 
 Params = Mapping[str, Any]
 
 
 @dataclass(frozen=True, slots=True)
 class StartingPoint:
-    """Settings of one step; `when` says what they are for."""
+    """Settings of one effect; `when` says what they are for."""
 
     id: str
     name: str
@@ -25,9 +25,9 @@ class StartingPoint:
     when: str
 
     @property
-    def step(self) -> Step:
-        """The step that it sets."""
-        return step_of_kind(self.kind, self.kind, self.params)
+    def effect(self) -> Effect:
+        """The effect that it sets."""
+        return effect_of_kind(self.kind, self.kind, self.params)
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,11 +45,11 @@ class StartingSet:
         """Return its returns, with ids made of their names."""
         made = []
         for name, chain in self.returns:
-            steps: list[Step] = []
+            effects: list[Effect] = []
             for kind, params in chain:
-                step_id = kind if all(step.kind != kind for step in steps) else f"{kind}-{len(steps) + 1}"
-                steps.append(step_of_kind(kind, step_id, params))
-            made.append(Return(id=name.lower().replace(" ", "-"), name=name, chain=tuple(steps)))
+                effect_id = kind if all(effect.kind != kind for effect in effects) else f"{kind}-{len(effects) + 1}"
+                effects.append(effect_of_kind(kind, effect_id, params))
+            made.append(Return(id=name.lower().replace(" ", "-"), name=name, chain=tuple(effects)))
         return tuple(made)
 
     def suits(self, bpm: float) -> bool:

@@ -21,12 +21,12 @@ class ReturnTarget:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class StepTarget:
+class EffectTarget:
     """An effect's `on` or a movable parameter, `bands/0/hz` for that of a filter."""
 
     target: str
-    step: str
+    effect: str
     param: str
 
 
-Target = SendTarget | ReturnTarget | StepTarget
+Target = SendTarget | ReturnTarget | EffectTarget

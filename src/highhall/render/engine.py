@@ -20,8 +20,8 @@ from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTar
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.mixing import Fader, add_faded, faded, track_gains, widened
 from highhall.render.parallel import for_each
+from highhall.render.sources import AS_IT_IS, SideGains, SourceKey, Sources
 from highhall.render.stems import Stems
-from highhall.render.taps import AS_IT_IS, SideGains, TapKey, Taps
 
 DRY = "dry"
 
@@ -97,30 +97,30 @@ class _ReturnPath:
     @property
     def sources(self) -> set[str]:
         """The ids of all that it hears."""
-        return {source for source, _ in self.tapped}
+        return {source for source, _ in self.heard}
 
     @property
-    def tapped(self) -> list[TapKey]:
+    def heard(self) -> list[SourceKey]:
         """All that it hears."""
-        return [(send.source, send.tap) for send, _ in self.feeds] + [(key, "post") for key in self.chain.keys]
+        return [(send.source, send.send_point) for send, _ in self.feeds] + [(key, "post") for key in self.chain.keys]
 
     @property
-    def still_feeds(self) -> dict[TapKey, SideGains]:
+    def still_feeds(self) -> dict[SourceKey, SideGains]:
         """The feeds whose gains never change, with their gains for left and right."""
-        return {(send.source, send.tap): fader.still for send, fader in self.feeds if fader.still is not None}
+        return {(send.source, send.send_point): fader.still for send, fader in self.feeds if fader.still is not None}
 
-    def process(self, fed: Signal, taps: Taps, start: int, stop: int) -> "_ReturnBlock":
+    def process(self, fed: Signal, sources: Sources, start: int, stop: int) -> "_ReturnBlock":
         """Return what comes out for what is fed, (2, frames), by the feeds that never change; the others are added here."""
         if stop <= self.starts_at:
             nothing = silence(stop - start)
             return _ReturnBlock(nothing, nothing, nothing, nothing)
         for send, fader in self.feeds:
             if fader.still is None:
-                add_faded(fed, taps[send.source, send.tap], fader.gains(start, stop))
+                add_faded(fed, sources[send.source, send.send_point], fader.gains(start, stop))
         if self.chain.is_silent:
             nothing = silence(stop - start)
             return _ReturnBlock(fed, nothing, nothing, nothing)
-        keys = {key: taps[key, "post"] for key in self.chain.keys}
+        keys = {key: sources[key, "post"] for key in self.chain.keys}
         out = self.chain.process(fed, start, keys)
         width = self._width.constant
         wide = widened(out, self._width.values(start, stop) if width is None else width)
@@ -197,28 +197,28 @@ class Engine:
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
         self._tracks = [t for t in plan.tracks if self._wants_dry or t.id in sources or t.group in heard_groups]
-        self._taps = Taps()
+        self._sources = Sources()
         for track in self._tracks:  # before the fader: mono in the centre, -3.01 dB a side, stereo unchanged
             channels = stems.samples(track).shape[0]
             post = track_gains(channels, None if track.mute else track.level_db, track.pan)
-            taps = {(track.id, "post"): post, (track.id, "pre"): track_gains(channels, 0.0, 0.0)}
-            self._taps.hold(channels, taps)
-        tapped = {key for path in self._paths() for key in path.tapped}
-        behind = {(group.id, tap) for group in self._groups for tap in ("pre", "post")}
-        behind |= {(path.id, tap) for path in self._paths() for tap in ("pre", "post")} & tapped
+            points = {(track.id, "post"): post, (track.id, "pre"): track_gains(channels, 0.0, 0.0)}
+            self._sources.hold(channels, points)
+        heard = {key for path in self._paths() for key in path.heard}
+        behind = {(group.id, point) for group in self._groups for point in ("pre", "post")}
+        behind |= {(path.id, point) for path in self._paths() for point in ("pre", "post")} & heard
         for key in sorted(behind):
-            self._taps.hold(2, {key: AS_IT_IS})
+            self._sources.hold(2, {key: AS_IT_IS})
         self._plan_mixes()
 
     def _plan_mixes(self) -> None:
-        plan, taps = self._plan, self._taps
-        self._stage_mixes = [taps.mix(path.still_feeds for path in stage) for stage in self._stages]
+        plan, sources = self._plan, self._sources
+        self._stage_mixes = [sources.mix(path.still_feeds for path in stage) for stage in self._stages]
         self._group_mixes = {
-            g.id: taps.mix([{(t.id, "post"): AS_IT_IS for t in plan.tracks_in(g.id)}]) for g in self._groups
+            g.id: sources.mix([{(t.id, "post"): AS_IT_IS for t in plan.tracks_in(g.id)}]) for g in self._groups
         }
         loose = [track.id for track in plan.tracks_in(None)]
         dry = [*loose, *(group.id for group in self._groups)] if self._wants_dry else []
-        self._dry_mix = taps.mix([{(key, "post"): AS_IT_IS for key in dry}])
+        self._dry_mix = sources.mix([{(key, "post"): AS_IT_IS for key in dry}])
 
     def _paths(self) -> Iterable[_ReturnPath]:
         return (path for stage in self._stages for path in stage)
@@ -230,7 +230,7 @@ class Engine:
 
     def rest(self) -> None:
         """Give back the memory that only a block at work needs: what is kept is the state to go on from."""
-        self._taps.let_go()
+        self._sources.let_go()
 
     def _each(self, work: Callable[[_Item], _Result], items: Sequence[_Item]) -> list[_Result]:
         return for_each(self._executor, work, items)
@@ -250,8 +250,8 @@ class Engine:
 
         sources: the tracks and groups that the running returns hear; no others are read. None reads all.
         """
-        taps = self._taps
-        taps.begin(stop - start)
+        table = self._sources
+        table.begin(stop - start)
         groups = [g for g in self._groups if sources is None or g.id in sources]
         grouped = {g.id for g in groups}
         tracks = [t for t in self._tracks if sources is None or t.id in sources or t.group in grouped]
@@ -260,35 +260,35 @@ class Engine:
         at_main: dict[str, Signal] = {}
         fed_by: dict[str, Signal] = {}
         for stage, mix in zip(self._stages, self._stage_mixes, strict=True):
-            fed = list(zip(stage, taps.mixed(mix, self._executor), strict=True))
+            fed = list(zip(stage, table.mixed(mix, self._executor), strict=True))
             for path, block in zip(
-                stage, self._each(lambda p: p[0].process(p[1], taps, start, stop), fed), strict=True
+                stage, self._each(lambda p: p[0].process(p[1], table, start, stop), fed), strict=True
             ):
-                for tap, sound in (("post", block.post), ("pre", block.pre)):
-                    if (path.id, tap) in taps:
-                        taps.room((path.id, tap))[:] = sound
+                for point, sound in (("post", block.post), ("pre", block.pre)):
+                    if (path.id, point) in table:
+                        table.room((path.id, point))[:] = sound
                 at_main[path.id], fed_by[path.id] = block.at_main, block.fed
         self.position = stop
         return self._collected(at_main, fed_by)
 
     def _track(self, track: Track, start: int, stop: int) -> None:
         last = stop if self.tracks_end is None else min(max(self.tracks_end, start), stop)
-        room = self._taps.room((track.id, "post"))
+        room = self._sources.room((track.id, "post"))
         room[:, : last - start] = self._stems.read(track, self._rate, start, last)
         room[:, last - start :] = 0
 
     def _group(self, group: Group, start: int) -> None:
-        (before,) = self._taps.mixed(self._group_mixes[group.id])
-        self._taps.room((group.id, "pre"))[:] = before
-        self._taps.room((group.id, "post"))[:] = self._group_paths[group.id].process(before, start)
+        (before,) = self._sources.mixed(self._group_mixes[group.id])
+        self._sources.room((group.id, "pre"))[:] = before
+        self._sources.room((group.id, "post"))[:] = self._group_paths[group.id].process(before, start)
 
     def _collected(self, at_main: Mapping[str, Signal], fed: Mapping[str, Signal]) -> Block:
         returns = {r.id: at_main[r.id] for r in self._plan.returns if r.id in self._wanted}
-        (dry,) = self._taps.mixed(self._dry_mix, self._executor)
+        (dry,) = self._sources.mixed(self._dry_mix, self._executor)
         groups = {}
         if self._wants_dry:
             for group in self._groups:
-                whole = self._taps[group.id, "post"].copy()
+                whole = self._sources[group.id, "post"].copy()
                 for return_ in self._plan.returns:
                     if return_.output == group.id and return_.id in at_main:
                         whole += at_main[return_.id]

@@ -18,9 +18,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 import highhall
-from highhall.curves import Curve, StepCurves
+from highhall.curves import Curve, EffectCurves
 from highhall.effects import NO_RESPONSES, Chain, Response, Signal, Tone
-from highhall.plan import MAIN, Group, Plan, Return, Step, Track
+from highhall.plan import MAIN, Effect, Group, Plan, Return, Track
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
@@ -104,11 +104,11 @@ class LaneSegments:
         self.memory = max(self.leads.values())
         curves = self._curves()
         still = [curve.constant for curve in curves]
-        moving_steps = [step for step in self._steps() if step.moves]
-        reach = [step.reach for step in moving_steps]
+        moving_effects = [effect for effect in self._effects() if effect.moves]
+        reach = [effect.reach for effect in moving_effects]
         self._fixed = _hashed(ENGINE_VERSION, plan.song.sample_rate, self.frames, *self._description(), still, reach)
-        self._moving: list[Curve | StepCurves] = [c for c, value in zip(curves, still, strict=True) if value is None]
-        self._moving += moving_steps
+        self._moving: list[Curve | EffectCurves] = [c for c, value in zip(curves, still, strict=True) if value is None]
+        self._moving += moving_effects
 
     def _curves(self) -> list[Curve]:
         plan = self.plan
@@ -120,11 +120,11 @@ class LaneSegments:
             curves += (*return_fader(plan, return_).curves, width_curve(plan, return_))
         return curves
 
-    def _steps(self) -> list[StepCurves]:
+    def _effects(self) -> list[EffectCurves]:
         if self.lane == DRY:
             return []
         returns = [self.plan.return_(return_id) for return_id in sorted(feeding_returns(self.plan, self.lane))]
-        return [StepCurves.of(self.plan, return_, step) for return_ in returns for step in return_.chain]
+        return [EffectCurves.of(self.plan, return_, effect) for return_ in returns for effect in return_.chain]
 
     @property
     def tail_s(self) -> float:
@@ -161,15 +161,15 @@ class LaneSegments:
 
     def _return(self, return_: Return) -> tuple[object, ...]:
         plan = self.plan
-        steps = [(s.kind, s.on, sorted(s.values.items()), self._heard_by(s)) for s in return_.chain]
+        effects = [(s.kind, s.on, sorted(s.values.items()), self._heard_by(s)) for s in return_.chain]
         output = None if return_.output == MAIN else self._group(plan.group(return_.output))
-        feeds = [(send.tap, self._source(send.source, send.tap)) for send in plan.sends_into(return_.id)]
-        return (return_.id == self.lane, steps, plan.song.time.tempos.stretches, output, feeds)
+        feeds = [(send.send_point, self._source(send.source, send.send_point)) for send in plan.sends_into(return_.id)]
+        return (return_.id == self.lane, effects, plan.song.time.tempos.stretches, output, feeds)
 
-    def _heard_by(self, step: Step) -> object:
-        """Return what a step hears beside what it is fed."""
-        response = None if step.response is None else self._hashes[step.response]
-        source = None if step.source is None else self._source(step.source, "post")
+    def _heard_by(self, effect: Effect) -> object:
+        """Return what an effect hears beside what it is fed."""
+        response = None if effect.response is None else self._hashes[effect.response]
+        source = None if effect.source is None else self._source(effect.source, "post")
         return response, source
 
     def _source(self, source: str, tap: str) -> object:

@@ -16,7 +16,7 @@ _LET_GO_FRAMES = 1 << 20
 
 def response_paths(plan: Plan) -> list[str]:
     """Return the paths of a plan's impulse responses, each once."""
-    return sorted({step.response for return_ in plan.returns for step in return_.chain if step.response})
+    return sorted({effect.response for return_ in plan.returns for effect in return_.chain if effect.response})
 
 
 class Stems:

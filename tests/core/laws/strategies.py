@@ -12,7 +12,7 @@ from tests.core.plans import make_document
 levels = st.one_of(st.none(), st.floats(-60, 6))
 notes = st.sampled_from(["1/64", "1/32T", "1/32", "1/16.", "1/16", "1/8T"])
 milliseconds = st.floats(0, 400).map(lambda ms: f"{ms:.3f}ms")
-bands = st.fixed_dictionaries(
+filters = st.fixed_dictionaries(
     {
         "shape": st.sampled_from(["low_cut", "high_cut", "bell", "low_shelf", "high_shelf", "notch"]),
         "hz": st.floats(20, 18000),
@@ -37,7 +37,7 @@ def values(parameter: Parameter) -> st.SearchStrategy[Any]:
         case Form.RATE:
             return st.one_of(st.floats(parameter.low, parameter.high), st.just("1/4"))
         case Form.LIST:
-            return st.lists(bands, max_size=8)
+            return st.lists(filters, max_size=8)
         case Form.PATH:
             return st.just("ir/room.wav")
         case Form.ID:
@@ -49,7 +49,7 @@ def values(parameter: Parameter) -> st.SearchStrategy[Any]:
             return st.one_of(st.none(), number) if parameter.may_be_null else number
 
 
-def steps(kinds: tuple[str, ...] = tuple(KINDS)) -> st.SearchStrategy[dict[str, Any]]:
+def effects(kinds: tuple[str, ...] = tuple(KINDS)) -> st.SearchStrategy[dict[str, Any]]:
     def of(kind: str) -> st.SearchStrategy[dict[str, Any]]:
         table = {p.name: values(p) for p in KINDS[kind].parameters if p.name != "mix"}
         required = {p.name for p in KINDS[kind].parameters if p.is_required}
@@ -77,7 +77,7 @@ def documents(draw: st.DrawFn) -> dict[str, Any]:
     """Valid documents over the same tracks: any chains, sends, levels and section moves."""
     document = make_document()
     for return_ in document["returns"]:
-        return_["chain"] = draw(st.lists(steps(), max_size=5))
+        return_["chain"] = draw(st.lists(effects(), max_size=5))
         return_["level_db"] = draw(levels)
         return_["pan"] = draw(st.floats(-1, 1))
         return_["mute"] = draw(st.booleans())
@@ -85,7 +85,7 @@ def documents(draw: st.DrawFn) -> dict[str, Any]:
         send["level_db"] = draw(levels)
         send["on"] = draw(st.booleans())
     document["moves"][0]["sections"][0]["value"] = draw(levels)
-    document["groups"][0]["tone"]["bands"] = draw(st.lists(bands, max_size=8))
+    document["groups"][0]["tone"]["bands"] = draw(st.lists(filters, max_size=8))
     return document
 
 

@@ -28,23 +28,23 @@ def value_of(parameter: Parameter) -> st.SearchStrategy[Any]:
         case Form.RATE:
             return st.one_of(st.floats(parameter.low, parameter.high), st.sampled_from(NOTES))
         case Form.LIST:
-            return st.lists(bands(), min_size=1, max_size=4)
+            return st.lists(filters(), min_size=1, max_size=4)
         case Form.NUMBER:
             return st.one_of(values(parameter), st.sampled_from([parameter.low, parameter.high]))
     return values(parameter)
 
 
 @st.composite
-def bands(draw: st.DrawFn) -> dict[str, Any]:
-    band: dict[str, Any] = {"shape": draw(st.sampled_from(["low_cut", "high_cut", "bell", "high_shelf", "notch"]))}
-    band["hz"] = draw(st.floats(20, 16000))
-    if band["shape"] in ("bell", "high_shelf"):
-        band["gain_db"] = draw(st.floats(-24, 3))  # what lifts by more adds up over the limit that is tested here
-    return band
+def filters(draw: st.DrawFn) -> dict[str, Any]:
+    filter_: dict[str, Any] = {"shape": draw(st.sampled_from(["low_cut", "high_cut", "bell", "high_shelf", "notch"]))}
+    filter_["hz"] = draw(st.floats(20, 16000))
+    if filter_["shape"] in ("bell", "high_shelf"):
+        filter_["gain_db"] = draw(st.floats(-24, 3))  # what lifts by more adds up over the limit that is tested here
+    return filter_
 
 
 @st.composite
-def steps(draw: st.DrawFn, kind: Kind, step_id: str, *, is_first: bool) -> dict[str, Any]:
+def effects(draw: st.DrawFn, kind: Kind, effect_id: str, *, is_first: bool) -> dict[str, Any]:
     params = {
         parameter.name: draw(value_of(parameter))
         for parameter in kind.parameters
@@ -54,12 +54,12 @@ def steps(draw: st.DrawFn, kind: Kind, step_id: str, *, is_first: bool) -> dict[
         params.pop("mix", None)
     if kind.name == "reverb":
         params["decay_s"] = min(params["decay_s"], 6.0)
-    return {"id": step_id, "kind": kind.name, "params": params}
+    return {"id": effect_id, "kind": kind.name, "params": params}
 
 
 @st.composite
-def moves_of(draw: st.DrawFn, step: dict[str, Any]) -> list[dict[str, Any]]:
-    movable = [p for p in KINDS[step["kind"]].parameters if p.is_movable and p.name in step["params"]]
+def moves_of(draw: st.DrawFn, effect: dict[str, Any]) -> list[dict[str, Any]]:
+    movable = [p for p in KINDS[effect["kind"]].parameters if p.is_movable and p.name in effect["params"]]
     found = []
     for parameter in movable:
         if draw(st.integers(0, 2)) == 0 and parameter.name not in ("left_db", "right_db"):
@@ -69,14 +69,14 @@ def moves_of(draw: st.DrawFn, step: dict[str, Any]) -> list[dict[str, Any]]:
             section: dict[str, Any] = {"section": "a", "value": value}
             if draw(st.booleans()):
                 section |= {"ramp": "1/2", "ramp_side": "after"}
-            found.append({"target": {"step": step["id"], "param": parameter.name}, "sections": [section]})
+            found.append({"target": {"step": effect["id"], "param": parameter.name}, "sections": [section]})
     return found
 
 
 @st.composite
 def chains(draw: st.DrawFn) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
-    first = draw(steps(draw(st.sampled_from(WET)), "one", is_first=True))
-    second = draw(steps(draw(st.sampled_from(WET + OTHERS)), "two", is_first=False))
+    first = draw(effects(draw(st.sampled_from(WET)), "one", is_first=True))
+    second = draw(effects(draw(st.sampled_from(WET + OTHERS)), "two", is_first=False))
     return [first, second], draw(moves_of(first)) + draw(moves_of(second))
 
 
@@ -138,25 +138,28 @@ MOVES = [
 @pytest.mark.parametrize(("kind", "params", "moved", "value"), MOVES)
 def test_no_move_clicks(kind: str, params: dict[str, Any], moved: str, value: object) -> None:
     """Largest 4th difference at the jump less than 10 dB over the RMS around it, on a low tone that hides nothing."""
-    step = {"id": "s", "kind": kind, "params": params}
+    effect = {"id": "s", "kind": kind, "params": params}
     move = {"target": {"step": "s", "param": moved}, "sections": [{"section": "b", "value": value}]}
     wave = 0.3 * np.sin(2 * np.pi * 220 * np.arange(9 * RATE) / RATE)
-    heard = moved_chain([step], [move]).process(np.stack([wave, wave]).astype(np.float32), 0)
+    heard = moved_chain([effect], [move]).process(np.stack([wave, wave]).astype(np.float32), 0)
     assert power(heard[:, 4 * RATE - 2400 : 4 * RATE + 2400]) > 1e-6
     for jump in (4 * RATE, 8 * RATE):
         assert click_db(heard, jump) < 10
 
 
-@pytest.mark.parametrize("band", [{"shape": "bell", "hz": 300, "gain_db": 0}, {"shape": "low_cut", "hz": 60}])
-def test_moved_bands_do_not_click_and_arrive(band: dict[str, Any]) -> None:
-    param, value = ("gain_db", 18.0) if band["shape"] == "bell" else ("hz", 1500.0)
-    steps_ = [{"id": "o", "kind": "offset", "params": {}}, {"id": "t", "kind": "tone", "params": {"bands": [band]}}]
+@pytest.mark.parametrize("filter_", [{"shape": "bell", "hz": 300, "gain_db": 0}, {"shape": "low_cut", "hz": 60}])
+def test_moved_bands_do_not_click_and_arrive(filter_: dict[str, Any]) -> None:
+    param, value = ("gain_db", 18.0) if filter_["shape"] == "bell" else ("hz", 1500.0)
+    effects_ = [
+        {"id": "o", "kind": "offset", "params": {}},
+        {"id": "t", "kind": "tone", "params": {"bands": [filter_]}},
+    ]
     move = {"target": {"step": "t", "param": f"bands/0/{param}"}, "sections": [{"section": "b", "value": value}]}
     wave = 0.3 * np.sin(2 * np.pi * 300 * np.arange(9 * RATE) / RATE)
     signal = np.stack([wave, wave]).astype(np.float32)
-    heard = moved_chain(steps_, [move]).process(signal, 0)
-    still_bands = [{**band, param: value}]
-    still = moved_chain([steps_[0], {"id": "t", "kind": "tone", "params": {"bands": still_bands}}], []).process(
+    heard = moved_chain(effects_, [move]).process(signal, 0)
+    still_filters = [{**filter_, param: value}]
+    still = moved_chain([effects_[0], {"id": "t", "kind": "tone", "params": {"bands": still_filters}}], []).process(
         signal, 0
     )
     np.testing.assert_allclose(heard[:, 5 * RATE : 6 * RATE], still[:, 5 * RATE : 6 * RATE], atol=2e-4)
@@ -164,15 +167,19 @@ def test_moved_bands_do_not_click_and_arrive(band: dict[str, Any]) -> None:
 
 
 def test_a_moved_decay_changes_the_slope_and_keeps_the_power() -> None:
-    step = {"id": "s", "kind": "reverb", "params": {"space": "plate", "decay_s": 1.0, "low_ratio": 1, "high_ratio": 1}}
+    effect = {
+        "id": "s",
+        "kind": "reverb",
+        "params": {"space": "plate", "decay_s": 1.0, "low_ratio": 1, "high_ratio": 1},
+    }
     move = {"target": {"step": "s", "param": "decay_s"}, "sections": [{"section": "b", "value": 3.0}]}
     noise = pink_noise(14 * RATE, np.random.default_rng(3))
-    chain = moved_chain([step], [move])
+    chain = moved_chain([effect], [move])
     steady = chain.process(noise, 0)
     assert db(power(steady[:, 6 * RATE : 8 * RATE]) / power(noise[:, 6 * RATE : 8 * RATE])) == pytest.approx(0, abs=1)
     for stop_s, decay_s in ((2.0, 1.0), (5.0, 3.0), (10.0, 1.0)):
         stopped = noise.copy()
         stopped[:, int(stop_s * RATE) :] = 0
-        tail = moved_chain([step], [move]).process(stopped, 0)[:, int((stop_s + 0.2) * RATE) :]
+        tail = moved_chain([effect], [move]).process(stopped, 0)[:, int((stop_s + 0.2) * RATE) :]
         early, late = power(tail[:, : RATE // 4]), power(tail[:, RATE // 2 : RATE * 3 // 4])
         assert db(late / early) == pytest.approx(-30 / decay_s, rel=0.1)

@@ -24,7 +24,7 @@ from highhall.render import DRY, Engine, Stems
 from highhall.render import segments as segments_module
 from highhall.render.segments import LaneSegments, lanes_of, segment_frames
 from highhall.wording import Form
-from tests.core.laws.strategies import bands, values
+from tests.core.laws.strategies import filters, values
 from tests.core.plans import make_document
 
 SEGMENTS = 3
@@ -64,7 +64,7 @@ def value(parameter: Parameter) -> st.SearchStrategy[Any]:
         case Form.RATE:
             return st.one_of(st.floats(0.3, 8), st.sampled_from(NOTES))
         case Form.LIST:
-            return st.lists(bands, min_size=1, max_size=3)
+            return st.lists(filters, min_size=1, max_size=3)
     if parameter.name == "decay_s":
         return st.floats(0.1, 2)
     if parameter.name == "shift_semitones":
@@ -91,9 +91,9 @@ def targets(document: dict[str, Any]) -> list[dict[str, Any]]:
         found += [{"send": [send.source, send.target], "param": name} for name in SEND_MOVABLE]
     for return_ in plan.returns:
         found += [{"return": return_.id, "param": name} for name in RETURN_MOVABLE]
-        for step in return_.chain:
-            names = ["on", *movable_parameters(step)]
-            found += [{"return": return_.id, "step": step.id, "param": name} for name in names]
+        for effect in return_.chain:
+            names = ["on", *movable_parameters(effect)]
+            found += [{"return": return_.id, "step": effect.id, "param": name} for name in names]
     return found
 
 
@@ -103,7 +103,7 @@ def parameter_of(document: dict[str, Any], target: dict[str, Any]) -> Parameter:
     if target["param"] == "on":
         return SEND_MOVABLE["on"]
     plan = plan_from_document({**document, "moves": []})
-    return movable_parameters(plan.return_(target["return"]).step(target["step"]))[target["param"]]
+    return movable_parameters(plan.return_(target["return"]).effect(target["step"]))[target["param"]]
 
 
 @st.composite
@@ -171,7 +171,7 @@ def _track_or_group(draw: st.DrawFn, case: Case) -> None:
         changes |= {"pan": st.floats(-1, 1), "start_s": st.floats(-1, 2), "group": st.sampled_from([None, "band"])}
         changes |= {"stem": st.sampled_from(["voice.wav", "harp.wav", "drum.wav"])}
     else:
-        changes |= {"tone": st.builds(lambda rows: {"bands": rows}, st.lists(bands, max_size=2))}
+        changes |= {"tone": st.builds(lambda rows: {"bands": rows}, st.lists(filters, max_size=2))}
     name = draw(st.sampled_from(sorted(changes)))
     item[name] = draw(changes[name])
 
@@ -198,15 +198,15 @@ def _return(draw: st.DrawFn, case: Case) -> None:
 
 def _effect(draw: st.DrawFn, case: Case) -> None:
     chain = draw(st.sampled_from([r["chain"] for r in case.document["returns"]]))
-    step = draw(st.sampled_from(chain))
+    effect = draw(st.sampled_from(chain))
     if draw(st.integers(0, 9)) == 0:
-        step["on"] = not step["on"]
+        effect["on"] = not effect["on"]
         return
-    parameter = draw(st.sampled_from(KINDS[step["kind"]].parameters))
-    if parameter.name in step["params"] and not parameter.is_required and draw(st.booleans()):
-        del step["params"][parameter.name]
+    parameter = draw(st.sampled_from(KINDS[effect["kind"]].parameters))
+    if parameter.name in effect["params"] and not parameter.is_required and draw(st.booleans()):
+        del effect["params"][parameter.name]
     else:
-        step["params"][parameter.name] = draw(value(parameter))
+        effect["params"][parameter.name] = draw(value(parameter))
 
 
 def _move(draw: st.DrawFn, case: Case) -> None:

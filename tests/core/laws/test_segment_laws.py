@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from highhall.errors import CoreError
-from highhall.plan import Plan, SendTarget, StepTarget, plan_from_document
-from highhall.plan.edits import remove_send, set_return, set_section_value, set_send, set_step, set_tracks
+from highhall.plan import EffectTarget, Plan, SendTarget, plan_from_document
+from highhall.plan.edits import remove_send, set_effect, set_return, set_section_value, set_send, set_tracks
 from highhall.render import DRY, Engine
 from highhall.render.segments import LaneSegments, SegmentRenderer, lanes_of, segment_frames
 from highhall.timing import NoteValue
@@ -69,7 +69,7 @@ def _moved(source: str, target: str, section: str, level: float) -> Callable[[Pl
 
 
 def _decay(section: str, seconds: float) -> Callable[[Plan], Plan]:
-    target = StepTarget(target="room", step="reverb", param="decay_s")
+    target = EffectTarget(target="room", effect="reverb", param="decay_s")
     return lambda plan: set_section_value(plan, target, section, seconds)
 
 
@@ -78,8 +78,8 @@ edits = st.one_of(
     st.builds(_moved, _sources, _returns, _sections, levels),
     st.builds(_decay, _sections, st.sampled_from([0.2, 0.7])),
     st.builds(lambda t, v: lambda plan: set_return(plan, t, level_db=v, width=0.5), _returns, levels),
-    st.builds(lambda v: lambda plan: set_step(plan, "repeats", "echo", params={"feedback": v}), st.sampled_from([0.1, 0.5])),
-    st.builds(lambda v: lambda plan: set_step(plan, "swirl", "flanger", params={"rate": v}), st.sampled_from([0.4, 1.5])),
+    st.builds(lambda v: lambda plan: set_effect(plan, "repeats", "echo", params={"feedback": v}), st.sampled_from([0.1, 0.5])),
+    st.builds(lambda v: lambda plan: set_effect(plan, "swirl", "flanger", params={"rate": v}), st.sampled_from([0.4, 1.5])),
     st.builds(lambda v: lambda plan: set_tracks(plan, ["drum"], level_db=v, pan=-0.5), levels),
     st.builds(lambda s, t: lambda plan: remove_send(plan, s, t), _sources, _returns),
 )  # fmt: skip

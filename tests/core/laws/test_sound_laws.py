@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from highhall.plan import plan_from_document
 from highhall.render import DRY, Engine, Stems
 from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
-from tests.core.laws.strategies import bands, levels, reverbs
+from tests.core.laws.strategies import filters, levels, reverbs
 from tests.core.plans import make_document, make_stems
 
 pytestmark = pytest.mark.slow
@@ -24,7 +24,7 @@ def rendered_documents(draw: st.DrawFn) -> dict[str, Any]:
     """Documents in which everything has sound."""
     document = make_document(bars=4)
     for return_ in document["returns"]:
-        tone = {"kind": "tone", "params": {"bands": draw(st.lists(bands, max_size=3))}}
+        tone = {"kind": "tone", "params": {"bands": draw(st.lists(filters, max_size=3))}}
         return_["chain"] = [tone, draw(reverbs())]
         return_["width"] = draw(st.floats(0, 2))
         return_["pan"] = draw(st.floats(-1, 1))

@@ -21,7 +21,7 @@ class FeedBar:
 
 
 def feed_bars(plan: Plan, return_: Return, width: float = 184) -> list[FeedBar]:
-    """Return who feeds a return: every track in the same place in every band, the height its level."""
+    """Return who feeds a return: every track in the same place in every strip, the height its level."""
     sends = {send.source: send for send in plan.sends_into(return_.id)}
     pitch = width / max(len(plan.tracks), 1)
     bars = []
@@ -42,9 +42,13 @@ def feed_bars(plan: Plan, return_: Return, width: float = 184) -> list[FeedBar]:
     return bars
 
 
+SONG_STRIP_WIDTH = 558
+"""How wide the whole song is drawn on the dock's song strip, in pixels."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SectionBox:
-    """A section on the strip, to scale in time."""
+    """A section on the song strip, to scale in time."""
 
     id: str
     x: float
@@ -55,7 +59,7 @@ class SectionBox:
     end_sample: int
 
 
-def section_strip(song: Song, width: float = 558) -> list[SectionBox]:
+def section_boxes(song: Song, width: float = SONG_STRIP_WIDTH) -> list[SectionBox]:
     """Return the sections drawn to scale over the song's length; unnamed stretches are left open."""
     end = song.end_sample
     boxes = []
@@ -99,10 +103,10 @@ def styles(returns: Sequence[Return]) -> dict[str, Style]:
 
 
 def _glyph_of(return_: Return) -> tuple[str, str]:
-    for step in return_.chain:
-        if step.kind == "echo" and not step.number("feedback"):
+    for effect in return_.chain:
+        if effect.kind == "echo" and not effect.number("feedback"):
             return "slap", "single repeat"
-        if step.table.makes_wet:
-            chosen = str(step.value(step.table.style_by[0])) if step.table.style_by else ""
-            return step.style, chosen or step.table.label.lower()
+        if effect.table.makes_wet:
+            chosen = str(effect.value(effect.table.style_by[0])) if effect.table.style_by else ""
+            return effect.style, chosen or effect.table.label.lower()
     return "near", "no effect yet"

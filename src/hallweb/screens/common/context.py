@@ -3,22 +3,23 @@
 from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
-from django.http import Http404, HttpRequest, HttpResponse, QueryDict
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from hallweb.screens.common.charts import section_strip, styles
+from hallweb.inputs import Inputs, inputs
+from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
 from hallweb.screens.common.htmx import say_plan_changed, vary_on_part, wants_part
 from hallweb.screens.common.script_facts import script_facts
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
 from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
-from highhall.plan import Edit, Group, PlanRefusedError, Return, Step, Track
+from highhall.plan import Edit, Effect, Group, PlanRefusedError, Return, Track
 from highhall.plan import Song as PlanSong
 from highhall.timing import Position
 
-_Item = TypeVar("_Item", Track, Return, Step, Group)
+_Item = TypeVar("_Item", Track, Return, Effect, Group)
 
 STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
 
@@ -40,10 +41,10 @@ def item_or_404(items: Sequence[_Item], key: str) -> _Item:
     raise Http404
 
 
-def play_position(values: QueryDict, song: PlanSong) -> Position:
+def play_position(values: Inputs, song: PlanSong) -> Position:
     """Return where the song is played, as the dock tells with every request; its beginning if that makes no sense."""
     try:
-        position = Position.parse(values.get("at", ""))
+        position = Position.parse(values.text("at"))
         song.time.seconds_at(position)
     except CoreError:
         return Position(1)
@@ -66,7 +67,7 @@ def frame_context(opened: SongState, view: str) -> dict[str, Any]:
         "tempo": tempo,
         "is_dotted": tempo.beat.mark == ".",
         "meter": song.meters[0],
-        "strip": section_strip(song),
+        "song_strip": {"sections": section_boxes(song), "width": SONG_STRIP_WIDTH},
         "last_bar": song.time.position_at_sample(song.end_sample).bar,
         "styles": styles(opened.plan.returns),
         "facts": script_facts(),
@@ -76,15 +77,15 @@ def frame_context(opened: SongState, view: str) -> dict[str, Any]:
 def show_screen(
     request: HttpRequest, opened: SongState, view: str, template: str, context: dict[str, Any]
 ) -> HttpResponse:
-    """Render a whole page, or only its sheet when htmx asks for that."""
-    name = f"{template}#sheet" if wants_part(request) else template
+    """Render a whole document, or only its page when htmx asks for that."""
+    name = f"{template}#page" if wants_part(request) else template
     full = {**frame_context(opened, view), **context, "is_part": wants_part(request)}
     return vary_on_part(render(request, name, full))
 
 
 def base_revision(request: HttpRequest) -> int:
     """Return the revision that an edit was made on; -1 if the form does not say."""
-    text = request.POST.get("revision", "")
+    text = inputs(request).text("revision")
     return int(text) if text.isdecimal() else -1
 
 

@@ -6,7 +6,7 @@ from itertools import groupby
 from highhall.plan.kinds import KINDS
 from highhall.plan.starting_points import STARTING_POINTS, StartingPoint
 
-STARTS = {point.id: point for point in STARTING_POINTS if point.step.table.makes_wet}
+STARTS = {point.id: point for point in STARTING_POINTS if point.effect.table.makes_wet}
 """What a new return can start from, by id."""
 
 

@@ -8,11 +8,12 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Any
 
-from django.http import HttpRequest, QueryDict
+from django.http import HttpRequest
 
 from hallweb.analysis.phrase_ends import ends_of
 from hallweb.analysis.stems import is_analysed, stored_analysis
 from hallweb.analysis.wetness import wet_readings_by_section
+from hallweb.inputs import inputs
 from hallweb.screens.common.charts import styles
 from hallweb.screens.moves.pictures import Heard, Row, SongScale, brackets, row_of, silhouette
 from hallweb.screens.moves.targets import key_of, movable_of, target_label, target_of
@@ -35,17 +36,17 @@ class MovesState:
     @classmethod
     def of(cls, request: HttpRequest, plan: Plan) -> "MovesState":
         """Read it from a request; what makes no sense is the first return."""
-        values: QueryDict = request.POST if request.method == "POST" else request.GET
-        by = values.get("by", "")
+        values = inputs(request)
+        by = values.text("by")
         kind, _, key = by.partition(":")
         known = {"return": {r.id for r in plan.returns}, "track": {t.id for t in plan.tracks}, "song": {""}}
         if key not in known.get(kind, set()):
             by = f"return:{plan.returns[0].id}" if plan.returns else "song"
-        return cls(by, tuple(filter(None, values.get("show", "").split(" "))))
+        return cls(by, tuple(filter(None, values.text("show").split(" "))))
 
 
 def moves_context(opened: SongState, state: MovesState) -> dict[str, Any]:
-    """Return what the sheet shows."""
+    """Return what the page shows."""
     plan, scale = opened.plan, SongScale(opened.plan.song)
     kind, _, key = state.by.partition(":")
     time = plan.song.time

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from highhall.errors import CoreError
-from highhall.plan import Plan, Return, ReturnTarget, SendTarget, StepTarget, Target
-from highhall.plan.kinds import BANDS, ON, RETURN_MOVABLE, SEND_MOVABLE
+from highhall.plan import EffectTarget, Plan, Return, ReturnTarget, SendTarget, Target
+from highhall.plan.kinds import FILTER_PARAMETERS, ON, RETURN_MOVABLE, SEND_MOVABLE
 from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter, movable_parameters
 
@@ -14,8 +14,8 @@ def key_of(target: Target) -> str:
     match target:
         case SendTarget():
             return f"send:{target.source}:{target.target}:{target.param}"
-        case StepTarget():
-            return f"step:{target.target}:{target.step}:{target.param}"
+        case EffectTarget():
+            return f"effect:{target.target}:{target.effect}:{target.param}"
     return f"return:{target.target}:{target.param}"
 
 
@@ -27,8 +27,8 @@ def target_of(plan: Plan, key: str) -> Target | None:
             target = SendTarget(source=source, target=goal, param=param)
         case ["return", goal, param]:
             target = ReturnTarget(target=goal, param=param)
-        case ["step", goal, step, param]:
-            target = StepTarget(target=goal, step=step, param=param)
+        case ["effect", goal, effect, param]:
+            target = EffectTarget(target=goal, effect=effect, param=param)
         case _:
             return None
     try:
@@ -40,19 +40,19 @@ def target_of(plan: Plan, key: str) -> Target | None:
 
 def target_label(plan: Plan, target: Target) -> str:
     """Return what of a thing moves, as its field is called."""
-    if isinstance(target, StepTarget) and target.param.startswith("bands/"):
+    if isinstance(target, EffectTarget) and target.param.startswith("bands/"):
         _, index, name = target.param.split("/")
-        band = plan.return_(target.target).step(target.step).bands[int(index)]
-        return f"{band.label}, {BANDS[name].label.lower()}"
+        filter_ = plan.return_(target.target).effect(target.effect).filters[int(index)]
+        return f"{filter_.label}, {FILTER_PARAMETERS[name].label.lower()}"
     return movable_parameter(plan, target).label
 
 
 def movable_of(plan: Plan, return_: Return) -> Iterator[tuple[str, str]]:
-    """Yield (key, words) of everything that can move in a return: its own values, its steps', and its feeds'."""
+    """Yield (key, words) of everything that can move in a return: its own values, its effects', and its feeds'."""
     targets: list[Target] = [ReturnTarget(target=return_.id, param=param) for param in RETURN_MOVABLE]
-    for step in return_.chain:
-        movable = (ON.name, *movable_parameters(step))
-        targets += [StepTarget(target=return_.id, step=step.id, param=param) for param in movable]
+    for effect in return_.chain:
+        movable = (ON.name, *movable_parameters(effect))
+        targets += [EffectTarget(target=return_.id, effect=effect.id, param=param) for param in movable]
     for send in plan.sends_into(return_.id):
         targets += [SendTarget(source=send.source, target=return_.id, param=param) for param in SEND_MOVABLE]
     for target in targets:

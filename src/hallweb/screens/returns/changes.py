@@ -4,13 +4,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from django.http import Http404, QueryDict
+from django.http import Http404
 
+from hallweb.inputs import Inputs
 from hallweb.screens.returns.fields import REPEATS_DB
 from highhall.effects.feedback_line import feedback_for_repeats
-from highhall.plan import Band, Edit, Group, Plan, Return
-from highhall.plan.edits import set_group, set_return, set_step
-from highhall.plan.kinds import BANDS, RETURN_MOVABLE
+from highhall.plan import Edit, Filter, Group, Plan, Return
+from highhall.plan.edits import set_effect, set_group, set_return
+from highhall.plan.kinds import FILTER_PARAMETERS, RETURN_MOVABLE
 from highhall.wording import EntryError, Form, parse_name
 
 _MOST_REPEATS = 171  # at 98 % feedback
@@ -24,7 +25,7 @@ class Change:
     what: str
 
 
-def posted_change(fields: QueryDict, plan: Plan, made: Callable[[Plan, str, str], Change]) -> Change:
+def posted_change(said: Inputs, plan: Plan, made: Callable[[Plan, str, str], Change]) -> Change:
     """Return what posted fields, each a `path` and a `value`, make of a plan as one change.
 
     Each field reads the plan that those before it have made: of two values of one filter, the second keeps the first.
@@ -36,7 +37,7 @@ def posted_change(fields: QueryDict, plan: Plan, made: Callable[[Plan, str, str]
     Http404
         If a path leads nowhere.
     """
-    pairs = list(zip(fields.getlist("path"), fields.getlist("value"), strict=False))
+    pairs = list(zip(said.texts("path"), said.texts("value"), strict=False))
 
     def edit(newest: Plan) -> Plan:
         for path, text in pairs:
@@ -69,28 +70,30 @@ def return_change(return_: Return, path: str, text: str, *, is_linked: bool = Fa
             parameter = RETURN_MOVABLE[name]
             values: dict[str, Any] = {name: parameter.read(text)}
             return Change(lambda plan: set_return(plan, return_.id, **values), parameter.label)
-        case ["step", step_id, "repeats"]:
+        case ["effect", effect_id, "repeats"]:
             feedback = feedback_for_repeats(_repeats(text), REPEATS_DB)
-            return Change(lambda plan: set_step(plan, return_.id, step_id, params={"feedback": feedback}), "Repeats")
-        case ["step", step_id, name]:
-            parameter = return_.step(step_id).table.parameter(name)
+            return Change(
+                lambda plan: set_effect(plan, return_.id, effect_id, params={"feedback": feedback}), "Repeats"
+            )
+        case ["effect", effect_id, name]:
+            parameter = return_.effect(effect_id).table.parameter(name)
             params: dict[str, Any] = {name: parameter.read(text)}
             if is_linked and parameter.mirror and parameter.form is Form.TIME:
                 params[parameter.mirror] = params[name]
-            return Change(lambda plan: set_step(plan, return_.id, step_id, params=params), parameter.label)
-        case ["band", step_id, index, name]:
-            bands = _with_value(return_.step(step_id).bands, int(index), name, text)
-            what = bands[int(index)].label
-            return Change(lambda plan: set_step(plan, return_.id, step_id, params={"bands": bands}), what)
+            return Change(lambda plan: set_effect(plan, return_.id, effect_id, params=params), parameter.label)
+        case ["filter", effect_id, index, name]:
+            filters = _with_value(return_.effect(effect_id).filters, int(index), name, text)
+            what = filters[int(index)].label
+            return Change(lambda plan: set_effect(plan, return_.id, effect_id, params={"bands": filters}), what)
     raise KeyError(path)
 
 
 def group_change(group: Group, path: str, text: str) -> Change:
-    """Return the change of a band of a group's tone, addressed as band/GROUP/INDEX/NAME; raises as `return_change` does."""
+    """Return the change of a filter of a group's tone, addressed as filter/GROUP/INDEX/NAME; raises as `return_change` does."""
     match path.split("/"):
-        case ["band", group.id, index, name]:
-            bands = _with_value(group.tone, int(index), name, text)
-            return Change(lambda plan: set_group(plan, group.id, tone=bands), bands[int(index)].label)
+        case ["filter", group.id, index, name]:
+            filters = _with_value(group.tone, int(index), name, text)
+            return Change(lambda plan: set_group(plan, group.id, tone=filters), filters[int(index)].label)
     raise KeyError(path)
 
 
@@ -104,7 +107,7 @@ def _repeats(text: str) -> int:
     return count
 
 
-def _with_value(bands: tuple[Band, ...], index: int, name: str, text: str) -> tuple[Band, ...]:
-    band = bands[index]
-    changed: dict[str, Any] = {name: BANDS[name].read(text)}
-    return (*bands[:index], replace(band, **changed), *bands[index + 1 :])
+def _with_value(filters: tuple[Filter, ...], index: int, name: str, text: str) -> tuple[Filter, ...]:
+    filter_ = filters[index]
+    changed: dict[str, Any] = {name: FILTER_PARAMETERS[name].read(text)}
+    return (*filters[:index], replace(filter_, **changed), *filters[index + 1 :])

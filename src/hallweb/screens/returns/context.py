@@ -1,4 +1,4 @@
-"""What the Returns screen shows: the bands of its returns, its groups, and how all of it is connected."""
+"""What the Returns screen shows: the strips of its returns, its groups, and how all of it is connected."""
 
 import hashlib
 from collections.abc import Mapping, Sequence
@@ -7,18 +7,19 @@ from functools import partial
 from pathlib import PurePath
 from typing import Any
 
-from django.http import HttpRequest, QueryDict
+from django.http import HttpRequest
 
+from hallweb.inputs import inputs
 from hallweb.screens.common.charts import feed_bars, styles
 from hallweb.screens.common.context import play_position
 from hallweb.screens.common.level_scale import share_of_scale
 from hallweb.screens.common.starting_points import STARTS, by_kind
 from hallweb.screens.returns.drawers import DRAWERS, drawer_context
-from hallweb.screens.returns.fields import FieldContext, band_group, field_groups
+from hallweb.screens.returns.fields import FieldContext, field_groups, filter_group
 from hallweb.screens.returns.flow import flow_picture
 from hallweb.screens.returns.time_axis import FIRST, SPANS, TimeAxis
 from hallweb.screens.returns.time_pictures import time_picture
-from hallweb.screens.returns.tone_pictures import LARGE, SMALL, bands_of, tone_picture
+from hallweb.screens.returns.tone_pictures import LARGE, SMALL, filters_of, tone_picture
 from hallweb.songs.actions import SongState
 from hallweb.songs.responses import response_choices
 from highhall.plan import Group, Plan, Return, Song
@@ -45,25 +46,25 @@ class ReturnsState:
     @classmethod
     def of(cls, request: HttpRequest, song: Song, open_key: str) -> "ReturnsState":
         """Read it from a request; what makes no sense is left out."""
-        values: QueryDict = request.POST if request.method == "POST" else request.GET
-        drawer, beats, linked = values.get("drawer", ""), values.get("beats", ""), values.get("linked", "")
+        values = inputs(request)
+        drawer, beats, linked = values.text("drawer"), values.text("beats"), values.text("linked")
         return cls(
             open_key=open_key,
             drawer=drawer if drawer in DRAWERS else "",
             beats=int(beats) if beats in map(str, SPANS) else SPANS[0],
             at=play_position(values, song),
-            section=values.get("section", ""),
+            section=values.text("section"),
             linked={"yes": True, "no": False}.get(linked),
         )
 
 
 def returns_context(opened: SongState, state: ReturnsState) -> dict[str, Any]:
-    """Return what the whole sheet shows."""
+    """Return what the whole page shows."""
     plan = opened.plan
     axis = TimeAxis(plan.song, state.at)
     return {
-        "bands": [band_context(opened, r, state, is_open=r.id == state.open_key) for r in plan.returns],
-        "group_bands": [group_context(plan, g, is_open=g.id == state.open_key) for g in plan.groups],
+        "strips": [strip_context(opened, r, state, is_open=r.id == state.open_key) for r in plan.returns],
+        "group_strips": [group_context(plan, g, is_open=g.id == state.open_key) for g in plan.groups],
         "axis": axis,
         "state": state,
         "starts": by_kind(STARTS.values()),
@@ -72,10 +73,10 @@ def returns_context(opened: SongState, state: ReturnsState) -> dict[str, Any]:
     }
 
 
-def band_context(
+def strip_context(
     opened: SongState, return_: Return, state: ReturnsState, *, is_open: bool, errors: Errors = NO_ERRORS
 ) -> dict[str, Any]:
-    """Return what the band of one return shows."""
+    """Return what the strip of one return shows."""
     plan = opened.plan
     output = next((group.name for group in plan.groups if group.id == return_.output), "Main")
     axis = TimeAxis(plan.song, state.at)
@@ -90,10 +91,10 @@ def band_context(
     }
     if not is_open:
         seen = (opened.song.pk, return_, context["style"], context["feed_bars"], output, axis.beat_s, axis.has_backbeat)
-        return {  # pictures are made when the template asks: not where the band is kept drawn
+        return {  # pictures are made when the template asks: not where the strip is kept drawn
             **context,
             "time": partial(time_picture, return_, axis, has_handles=False),
-            "tone": partial(tone_picture, bands_of(return_), plan.song.sample_rate, SMALL),
+            "tone": partial(tone_picture, filters_of(return_), plan.song.sample_rate, SMALL),
             "drawn_from": hashlib.sha256(repr(seen).encode()).hexdigest(),
         }
     open_axis = TimeAxis(plan.song, state.at, state.beats)
@@ -106,15 +107,15 @@ def band_context(
         "name_error": name_error,
         "axis": open_axis,
         "time": time_picture(return_, open_axis),
-        "tone": tone_picture(bands_of(return_), plan.song.sample_rate),
+        "tone": tone_picture(filters_of(return_), plan.song.sample_rate),
         "feeds": _feeds(plan, return_),
         "groups": list(field_groups(return_, fields)),
-        "band_shapes": SHAPES.items(),
-        "steps_to_add": by_kind(STARTING_POINTS),
+        "filter_shapes": SHAPES.items(),
+        "effects_to_add": by_kind(STARTING_POINTS),
         "listening_kinds": [kind for kind in KINDS.values() if kind.source],
         "responses": choices[Form.PATH],
         "spans": SPANS,
-        "has_tone": any(s.kind == "tone" and s.on and s.bands for s in return_.chain),
+        "has_tone": any(s.kind == "tone" and s.on and s.filters for s in return_.chain),
         "drawers": DRAWERS.items(),
         "drawer": drawer_context(opened, return_, state.drawer, open_axis),
         "section": state.section or _section_at(plan.song, state.at),
@@ -146,16 +147,16 @@ def _feeds(plan: Plan, return_: Return) -> list[dict[str, Any]]:
 
 
 def group_context(plan: Plan, group: Group, *, is_open: bool, errors: Errors = NO_ERRORS) -> dict[str, Any]:
-    """Return what the band of one group shows: its tone and who passes through it."""
-    bands = [(f"band/{group.id}/{index}", band) for index, band in enumerate(group.tone)]
+    """Return what the strip of one group shows: its tone and who passes through it."""
+    filters = [(f"filter/{group.id}/{index}", filter_) for index, filter_ in enumerate(group.tone)]
     return {
         "group": group,
         "is_open": is_open,
-        "tone": tone_picture(bands, plan.song.sample_rate, LARGE if is_open else SMALL),
+        "tone": tone_picture(filters, plan.song.sample_rate, LARGE if is_open else SMALL),
         "members": [track.name for track in plan.tracks_in(group.id)]
         + [r.name for r in plan.returns if r.output == group.id],
-        "fields": [band_group(path, band, errors) for path, band in bands] if is_open else [],
-        "band_shapes": SHAPES.items(),
+        "fields": [filter_group(path, filter_, errors) for path, filter_ in filters] if is_open else [],
+        "filter_shapes": SHAPES.items(),
     }
 
 

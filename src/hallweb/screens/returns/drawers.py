@@ -28,9 +28,9 @@ class TempoColumn:
 
 def _times(_: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
     targets = [
-        (f"step/{step.id}/{p.name}", p.label if len(return_.chain) == 1 else f"{p.label} of {step.id}")
-        for step in return_.chain
-        for p in step.table.parameters
+        (f"effect/{effect.id}/{p.name}", p.label if len(return_.chain) == 1 else f"{p.label} of {effect.id}")
+        for effect in return_.chain
+        for p in effect.table.parameters
         if p.form is Form.TIME
     ]
     return {"columns": _tempo_columns(axis.song), "targets": targets}
@@ -59,7 +59,7 @@ def _tempo_columns(song: Song) -> list[TempoColumn]:
 
 def _fits(opened: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
     source, gap_s = _loudest_gap(opened, return_)
-    step = next((s for s in return_.chain if s.on and s.kind == "reverb"), None)
+    effect = next((s for s in return_.chain if s.on and s.kind == "reverb"), None)
     tables = []
     for level_db in FIT_LEVELS_DB:
         fits = longest_decays(return_, axis.song, axis.at, level_db, gap_s)
@@ -68,7 +68,7 @@ def _fits(opened: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
             for fit in fits
         ]  # fmt: skip
         tables.append((figure(-level_db, 0), rows))
-    return {"tables": tables, "source": source, "path": f"step/{step.id}/decay_s" if step else ""}
+    return {"tables": tables, "source": source, "path": f"effect/{effect.id}/decay_s" if effect else ""}
 
 
 def _loudest_gap(opened: SongState, return_: Return) -> tuple[str, float | None]:
@@ -93,9 +93,11 @@ def _onward(opened: SongState, return_: Return, _: TimeAxis) -> dict[str, Any]:
 
 def _starts(_: SongState, return_: Return, __: TimeAxis) -> dict[str, Any]:
     first = next((s for s in return_.chain if s.table.makes_wet), None)
-    points = [p for p in STARTING_POINTS if p.step.table.makes_wet]
+    points = [p for p in STARTING_POINTS if p.effect.table.makes_wet]
     params = None if first is None else first.params
-    current = next((p.id for p in points if first is not None and p.kind == first.kind and p.step.params == params), "")
+    current = next(
+        (p.id for p in points if first is not None and p.kind == first.kind and p.effect.params == params), ""
+    )
     return {"points": points, "current": current}
 
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 
 from hallweb.screens.returns.time_axis import TimeAxis
 from highhall.effects.feedback_line import repeats_until
-from highhall.plan import MAIN, Band, Plan, Return, Step
-from highhall.plan.kinds import BANDS, LEVEL, PAN, SHAPES, WIDTH, Parameter, Scale
+from highhall.plan import MAIN, Effect, Filter, Plan, Return
+from highhall.plan.kinds import FILTER_PARAMETERS, LEVEL, PAN, SHAPES, WIDTH, Parameter, Scale
 from highhall.plan.model import ParameterValue
 from highhall.timing import Milliseconds, NoteValue
 from highhall.wording import Form, figure
@@ -42,7 +42,7 @@ class Field:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FieldGroup:
-    """Fields under one heading; `remove` names the band that a button takes away, `sided` the effect with two sides.
+    """Fields under one heading; `remove` names the filter that a button takes away, `sided` the effect with two sides.
 
     is_linkable: whether its two times can be set as one, and is_linked: whether they are.
     """
@@ -72,10 +72,10 @@ class FieldContext:
 
 def field_groups(return_: Return, context: FieldContext) -> Iterator[FieldGroup]:
     """Yield the groups of an open return."""
-    for step in return_.chain:
-        yield from _step_groups(step, context)
-        paths = ((f"band/{step.id}/{index}", band) for index, band in enumerate(step.bands))
-        yield from (band_group(path, band, context.errors) for path, band in paths)
+    for effect in return_.chain:
+        yield from _effect_groups(effect, context)
+        paths = ((f"filter/{effect.id}/{index}", filter_) for index, filter_ in enumerate(effect.filters))
+        yield from (filter_group(path, filter_, context.errors) for path, filter_ in paths)
     errors = context.errors
     faders = (("level_db", LEVEL, "level"), ("width", WIDTH, ""), ("pan", PAN, "pan"))
     level = [
@@ -87,37 +87,37 @@ def field_groups(return_: Return, context: FieldContext) -> Iterator[FieldGroup]
     yield FieldGroup(name="Level", fields=level)
 
 
-def _step_groups(step: Step, context: FieldContext) -> Iterator[FieldGroup]:
+def _effect_groups(effect: Effect, context: FieldContext) -> Iterator[FieldGroup]:
     """Yield the fields of an effect under the headings that the table gives them; filters have groups of their own."""
     headings: dict[str, list[Field]] = {}
-    for parameter in step.table.parameters:
-        if parameter is step.table.bands:
+    for parameter in effect.table.parameters:
+        if parameter is effect.table.filters:
             continue
-        fields = headings.setdefault(parameter.heading or step.table.label, [])
-        fields.append(_step_field(step, parameter, context))
-        if parameter is repeating(step):
-            fields.append(_repeats_field(step, context))
-    sided = [parameter for parameter in step.table.parameters if parameter.mirror]
-    times = [step.time(parameter.name) for parameter in sided if parameter.form is Form.TIME]
+        fields = headings.setdefault(parameter.heading or effect.table.label, [])
+        fields.append(_effect_field(effect, parameter, context))
+        if parameter is repeating(effect):
+            fields.append(_repeats_field(effect, context))
+    sided = [parameter for parameter in effect.table.parameters if parameter.mirror]
+    times = [effect.time(parameter.name) for parameter in sided if parameter.form is Form.TIME]
     is_linked = len(set(times)) == 1 if context.linked is None else context.linked
     for name, fields in headings.items():
         yield FieldGroup(
             name=name,
             fields=fields,
-            sided=step.id if sided else "",
+            sided=effect.id if sided else "",
             is_linkable=bool(times),
             is_linked=bool(times) and is_linked,
         )
 
 
-def repeating(step: Step) -> Parameter | None:
+def repeating(effect: Effect) -> Parameter | None:
     """Return the parameter that makes an echo repeat, which can be told as a number of repeats too."""
-    return step.table.by_name.get("feedback") if step.kind == "echo" else None
+    return effect.table.by_name.get("feedback") if effect.kind == "echo" else None
 
 
-def _repeats_field(step: Step, context: FieldContext) -> Field:
-    count = str(repeats_until(step.number("feedback"), REPEATS_DB))
-    path = f"step/{step.id}/repeats"
+def _repeats_field(effect: Effect, context: FieldContext) -> Field:
+    count = str(repeats_until(effect.number("feedback"), REPEATS_DB))
+    path = f"effect/{effect.id}/repeats"
     typed, error = context.errors.get(path, ("", ""))
     return Field(
         path=path, label="Repeats", text=typed if error else count, kept=count, hint=f"over {figure(REPEATS_DB, 0)} dB",
@@ -125,28 +125,28 @@ def _repeats_field(step: Step, context: FieldContext) -> Field:
     )  # fmt: skip
 
 
-def band_group(path: str, band: Band, errors: Mapping[str, tuple[str, str]]) -> FieldGroup:
+def filter_group(path: str, filter_: Filter, errors: Mapping[str, tuple[str, str]]) -> FieldGroup:
     """Return the fields of one filter, whose values' paths begin with `path`."""
-    shape = SHAPES[band.shape]
+    shape = SHAPES[filter_.shape]
     starts_at = {"hz": shape.starts_at_hz}
     fields = [
         _field(
             f"{path}/{name}",
-            BANDS[name],
-            getattr(band, name),
+            FILTER_PARAMETERS[name],
+            getattr(filter_, name),
             errors,
-            initial=starts_at.get(name, BANDS[name].default),
+            initial=starts_at.get(name, FILTER_PARAMETERS[name].default),
         )
         for name in ("hz", *shape.values)
     ]
-    return FieldGroup(name=shape.label, fields=fields, remove=path.removeprefix("band/"))
+    return FieldGroup(name=shape.label, fields=fields, remove=path.removeprefix("filter/"))
 
 
-def _step_field(step: Step, parameter: Parameter, context: FieldContext) -> Field:
-    path = f"step/{step.id}/{parameter.name}"
-    value = step.value(parameter.name)
-    initial = parameter.starts_at if parameter.is_required else step.default(parameter.name)
-    hint = _hint(context.axis, step, parameter, value)
+def _effect_field(effect: Effect, parameter: Parameter, context: FieldContext) -> Field:
+    path = f"effect/{effect.id}/{parameter.name}"
+    value = effect.value(parameter.name)
+    initial = parameter.starts_at if parameter.is_required else effect.default(parameter.name)
+    hint = _hint(context.axis, effect, parameter, value)
     choices = context.choices.get(parameter.form, ())
     return _field(path, parameter, value, context.errors, hint=hint, initial=initial, choices=choices)
 
@@ -158,13 +158,13 @@ def _arrow(parameter: Parameter, value: ParameterValue) -> str:
     return f"{parameter.step * parameter.unit.factor:g}"
 
 
-def _hint(axis: TimeAxis, step: Step, parameter: Parameter, value: ParameterValue) -> str:
+def _hint(axis: TimeAxis, effect: Effect, parameter: Parameter, value: ParameterValue) -> str:
     if isinstance(value, (NoteValue, Milliseconds)):
         seconds = axis.song.time.seconds_of(value, axis.at)
         return f"{seconds * 1000:.1f} ms" if isinstance(value, NoteValue) else axis.beats_of(seconds)
 
     def told(match: re.Match[str]) -> str:
-        return axis.beats_of(step.number(parameter.name)) if match[1] == "beats" else step.words(match[1])
+        return axis.beats_of(effect.number(parameter.name)) if match[1] == "beats" else effect.words(match[1])
 
     return _NAMED.sub(told, parameter.hint)
 

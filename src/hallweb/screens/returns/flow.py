@@ -15,7 +15,7 @@ _TURN = 52
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FlowBox:
-    """A box: tracks of one group, a return, a group, or main. `opens` is the band that it leads to."""
+    """A box: tracks of one group, a return, a group, or main. `opens` is the strip that it leads to."""
 
     id: str
     name: str

@@ -4,6 +4,7 @@ from typing import Any
 
 from django.http import HttpRequest
 
+from hallweb.inputs import inputs
 from hallweb.songs.models import Preset
 from highhall.plan import Plan
 from highhall.plan.starting_points import sets_for
@@ -11,8 +12,8 @@ from highhall.plan.starting_points import sets_for
 
 def presets_context(request: HttpRequest, plan: Plan, *, is_open: bool | None = None) -> dict[str, Any]:
     """Return what the panel shows, or that it is closed."""
-    said = request.POST if request.method == "POST" else request.GET
-    if not (said.get("panel") == "presets" if is_open is None else is_open):
+    said = inputs(request)
+    if not (said.text("panel") == "presets" if is_open is None else is_open):
         return {"presets": None}
     tempo = plan.song.tempos[0]
     quarters = float(tempo.bpm * tempo.beat.whole_notes * 4)

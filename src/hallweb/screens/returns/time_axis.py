@@ -61,10 +61,10 @@ class TimeAxis:
     @cached_property
     def lines(self) -> list[GridLine]:
         """Beats, backbeats and what they are divided into: eighths, and finer ones where there is room."""
-        step = Fraction(1, 8) / self._beat if self._beat >= Fraction(1, 8) else Fraction(1)
-        step = step * self.beats / 4
+        effect = Fraction(1, 8) / self._beat if self._beat >= Fraction(1, 8) else Fraction(1)
+        effect = effect * self.beats / 4
         px = WIDTH / self.beats
-        inner = [n * step for n in range(1, int(self.beats / step) + 1) if (n * step).denominator != 1]
+        inner = [n * effect for n in range(1, int(self.beats / effect) + 1) if (n * effect).denominator != 1]
         lines = [GridLine(x=HIT_X + float(place) * px, kind="grid") for place in inner]
         for number in range(1, self.beats + 1):
             is_backbeat = self.has_backbeat and number % 2 == 0

@@ -15,8 +15,8 @@ from hallweb.screens.returns.time_scale import (
     Slope,
     detail_px_per_s,
 )
-from highhall.measure.predictions import short_taps
-from highhall.plan import Step
+from highhall.measure.predictions import short_repeats
+from highhall.plan import Effect
 from highhall.timing import NoteValue
 from highhall.wording import Form, figure, seconds_in_words
 
@@ -25,34 +25,34 @@ _NO_FEEDBACK_DB = -57.0
 _NUDGE = 7.0
 
 
-def space_handles(step: Step, slope: Slope, axis: TimeAxis) -> Iterator[Handle]:
+def space_handles(effect: Effect, slope: Slope, axis: TimeAxis) -> Iterator[Handle]:
     """Return what can be held of a space: its pre-delay, its decay, and those of lows and highs that are in sight."""
-    yield _time_handle(step, "pre_delay", "Pre-delay", axis, shape="grip", y=(TOP_Y + FLOOR_Y) / 2)
-    yield _decay_handle(step, "decay_s", "Decay", slope, axis, share=0.5, end_x=slope.end_x, unit_s=1.0)
-    decay_s = step.number("decay_s")
+    yield _time_handle(effect, "pre_delay", "Pre-delay", axis, shape="grip", y=(TOP_Y + FLOOR_Y) / 2)
+    yield _decay_handle(effect, "decay_s", "Decay", slope, axis, share=0.5, end_x=slope.end_x, unit_s=1.0)
+    decay_s = effect.number("decay_s")
     for name, title, end_x in (
         ("low_ratio", "Low decay", slope.low_end_x),
         ("high_ratio", "High decay", slope.high_end_x),
     ):
         if end_x <= EDGE:
-            yield _decay_handle(step, name, title, slope, axis, share=1.0, end_x=end_x, unit_s=decay_s)
+            yield _decay_handle(effect, name, title, slope, axis, share=1.0, end_x=end_x, unit_s=decay_s)
 
 
-def echo_handles(step: Step, axis: TimeAxis) -> Iterator[Handle]:
+def echo_handles(effect: Effect, axis: TimeAxis) -> Iterator[Handle]:
     """Return what can be held of an echo: time and level of the first repeat of each side, and the feedback."""
-    offset_s = step.number("offset_ms") / 1000
+    offset_s = effect.number("offset_ms") / 1000
     late_s = (max(-offset_s, 0.0), max(offset_s, 0.0))
     seconds = [
-        axis.song.time.seconds_of(step.time(name), axis.at) + late for name, late in zip(SIDES, late_s, strict=True)
+        axis.song.time.seconds_of(effect.time(name), axis.at) + late for name, late in zip(SIDES, late_s, strict=True)
     ]
     is_crowded = abs(seconds[0] - seconds[1]) * axis.px_per_s < 2 * _NUDGE
     for side, name in enumerate(SIDES):
-        level = step.number(f"{name}_db")
+        level = effect.number(f"{name}_db")
         y = _y(level)
         base = _time_handle(
-            step, name, f"{name.capitalize()} time", axis, shape=_SHAPES[side], y=y, late_s=late_s[side]
+            effect, name, f"{name.capitalize()} time", axis, shape=_SHAPES[side], y=y, late_s=late_s[side]
         )
-        upward = _level_drag(f"step/{step.id}/{name}_db", y, level)
+        upward = _level_drag(f"effect/{effect.id}/{name}_db", y, level)
         yield Handle(
             name=base.name,
             text=f"{base.text}, {figure(level)} dB",
@@ -63,20 +63,20 @@ def echo_handles(step: Step, axis: TimeAxis) -> Iterator[Handle]:
             upward=upward,
             nudge=(2 * side - 1) * _NUDGE * is_crowded,
         )
-    yield _feedback_handle(step, axis)
+    yield _feedback_handle(effect, axis)
 
 
-def pair_handles(step: Step, axis: TimeAxis) -> Iterator[Handle]:
+def pair_handles(effect: Effect, axis: TimeAxis) -> Iterator[Handle]:
     """Return what can be held of an offset or doubler: its two delays, in the detail."""
     px_per_s = detail_px_per_s(axis)
-    for tap, name in zip(short_taps(step), SIDES, strict=True):
-        x = DETAIL_X + tap.seconds * px_per_s
+    for repeat, name in zip(short_repeats(effect), SIDES, strict=True):
+        x = DETAIL_X + repeat.seconds * px_per_s
         yield _time_handle(
-            step,
+            effect,
             f"{name}_ms",
             f"{name.capitalize()} delay",
             axis,
-            shape=_SHAPES[tap.side],
+            shape=_SHAPES[repeat.side],
             y=84,
             per_px=1000 / px_per_s,
             x=x,
@@ -84,7 +84,7 @@ def pair_handles(step: Step, axis: TimeAxis) -> Iterator[Handle]:
 
 
 def _time_handle(
-    step: Step,
+    effect: Effect,
     name: str,
     title: str,
     axis: TimeAxis,
@@ -96,12 +96,12 @@ def _time_handle(
     x: float | None = None,
 ) -> Handle:
     """Return the handle of a time value or of a number of ms."""
-    parameter = step.table.parameter(name)
+    parameter = effect.table.parameter(name)
     is_note = parameter.form is Form.TIME
-    value = step.time(name) if is_note else None
-    seconds = axis.song.time.seconds_of(value, axis.at) if value is not None else step.number(name) / 1000
+    value = effect.time(name) if is_note else None
+    seconds = axis.song.time.seconds_of(value, axis.at) if value is not None else effect.number(name) / 1000
     place = axis.x(seconds + late_s) if x is None else x
-    path = f"step/{step.id}/{name}"
+    path = f"effect/{effect.id}/{name}"
     snaps = axis.note_marks(late_s, parameter.low, parameter.high) if is_note else []
     if is_note and parameter.low == 0:
         snaps.insert(0, (axis.x(late_s), "0 ms"))
@@ -118,12 +118,12 @@ def _time_handle(
 
 
 def _decay_handle(
-    step: Step, name: str, title: str, slope: Slope, axis: TimeAxis, *, share: float, end_x: float, unit_s: float
+    effect: Effect, name: str, title: str, slope: Slope, axis: TimeAxis, *, share: float, end_x: float, unit_s: float
 ) -> Handle:
     """Return a diamond on a slope: half way down, or nearer where that is out of sight."""
-    parameter = step.table.parameter(name)
+    parameter = effect.table.parameter(name)
     share = min(share, max((EDGE - 12 - slope.start_x) / (end_x - slope.start_x), 0.05))
-    value = step.number(name)
+    value = effect.number(name)
     x = slope.start_x + share * (end_x - slope.start_x)
     per_px = 1 / share / axis.px_per_s / unit_s
     half_beats = [(n * axis.beat_s / 2) for n in range(1, 2 * axis.beats * 4 + 1)] if name == "decay_s" else []
@@ -134,7 +134,7 @@ def _decay_handle(
         if parameter.low <= end_s - start_s <= parameter.high
     )
     drag = drag_from(
-        f"step/{step.id}/{name}", at_px=x, value=value, per_px=per_px, size=EDGE, step=0.01, unit=parameter.unit.in_plan,
+        f"effect/{effect.id}/{name}", at_px=x, value=value, per_px=per_px, size=EDGE, step=0.01, unit=parameter.unit.in_plan,
         low=parameter.low, high=parameter.high, snaps=snaps,
     )  # fmt: skip
     seconds = value * unit_s
@@ -143,15 +143,15 @@ def _decay_handle(
     return Handle(name=title, text=text, shape="diamond", x=x, y=y, across=drag)
 
 
-def _feedback_handle(step: Step, axis: TimeAxis) -> Handle:
-    feedback = step.number("feedback")
+def _feedback_handle(effect: Effect, axis: TimeAxis) -> Handle:
+    feedback = effect.number("feedback")
     level = 20 * math.log10(feedback) if feedback > 0 else _NO_FEEDBACK_DB
-    seconds = axis.song.time.seconds_of(step.time("left"), axis.at)
-    y = _y(step.number("left_db") + max(level, _NO_FEEDBACK_DB))
+    seconds = axis.song.time.seconds_of(effect.time("left"), axis.at)
+    y = _y(effect.number("left_db") + max(level, _NO_FEEDBACK_DB))
     return Handle(
         name="Feedback", text=f"{feedback * 100:.0f} %, {figure(level)} dB a repeat" if feedback else "0 %, one repeat",
-        shape="diamond", x=axis.x(2 * seconds + max(-step.number("offset_ms") / 1000, 0.0)), y=y,
-        upward=_level_drag(f"step/{step.id}/feedback", y, level, low=-60, high=-0.2),
+        shape="diamond", x=axis.x(2 * seconds + max(-effect.number("offset_ms") / 1000, 0.0)), y=y,
+        upward=_level_drag(f"effect/{effect.id}/feedback", y, level, low=-60, high=-0.2),
     )  # fmt: skip
 
 

@@ -17,8 +17,8 @@ from hallweb.screens.returns.time_scale import (
     slope_of,
 )
 from highhall.advise import NearMiss, near_miss
-from highhall.measure.predictions import LOWEST_DB, Tap, echo_taps, last_repeat_s, short_taps
-from highhall.plan import Return, Step
+from highhall.measure.predictions import LOWEST_DB, Repeat, echo_repeats, last_repeat_s, short_repeats
+from highhall.plan import Effect, Return
 from highhall.timing import Milliseconds
 from highhall.wording import figure, seconds_in_words, time_in_words
 
@@ -26,7 +26,7 @@ AUDIBLE_DB = -30.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Repeat:
+class DrawnRepeat:
     """One repeat: where it stands, how high of 1, and on which side."""
 
     x: float
@@ -63,8 +63,8 @@ class TimePicture:
     reading: str = ""
     verdict: str = ""
     slope: Slope | None = None
-    repeats: list[Repeat] = field(default_factory=list)
-    pair: list[Repeat] = field(default_factory=list)
+    repeats: list[DrawnRepeat] = field(default_factory=list)
+    pair: list[DrawnRepeat] = field(default_factory=list)
     misses: list[Miss] = field(default_factory=list)
     handles: list[Handle] = field(default_factory=list)
     held: str = ""
@@ -96,7 +96,7 @@ class TimePicture:
 
 
 def time_picture(return_: Return, axis: TimeAxis, held: str = "", *, has_handles: bool = True) -> TimePicture:
-    """Return the picture of a return, of those of its steps that are on; `held` is the path that is being dragged."""
+    """Return the picture of a return, of those of its effects that are on; `held` is the path that is being dragged."""
     space = _first(return_, "reverb")
     echo = _first(return_, "echo")
     pair = _first(return_, "offset") or _first(return_, "doubler")
@@ -109,7 +109,7 @@ def time_picture(return_: Return, axis: TimeAxis, held: str = "", *, has_handles
     else:
         reading, verdict = "", ""
     slope = None if space is None else slope_of(space, axis)
-    taps = [] if echo is None else echo_taps(echo, axis.song, axis.at)
+    repeats = [] if echo is None else echo_repeats(echo, axis.song, axis.at)
     shown_pair = pair if space is None and echo is None else None
     handles = (
         []
@@ -122,37 +122,41 @@ def time_picture(return_: Return, axis: TimeAxis, held: str = "", *, has_handles
     )
     return TimePicture(
         axis=axis,
-        label=_label(return_, space, echo, taps, shown_pair),
+        label=_label(return_, space, echo, repeats, shown_pair),
         reading=reading,
         verdict=verdict,
         slope=slope,
-        repeats=[r for r in (_repeat(tap, axis) for tap in taps) if r.x <= EDGE and r.height > 0],
-        pair=[] if shown_pair is None else [_detail(tap, axis) for tap in short_taps(shown_pair)],
+        repeats=[r for r in (_repeat(repeat, axis) for repeat in repeats) if r.x <= EDGE and r.height > 0],
+        pair=[] if shown_pair is None else [_detail(repeat, axis) for repeat in short_repeats(shown_pair)],
         misses=[] if echo is None else list(_misses(echo, axis)),
         handles=[h for h in handles if h.x <= EDGE],
         held=held,
     )
 
 
-def _first(return_: Return, kind: str) -> Step | None:
+def _first(return_: Return, kind: str) -> Effect | None:
     return next((s for s in return_.chain if s.on and s.kind == kind), None)
 
 
-def _repeat(tap: Tap, axis: TimeAxis) -> Repeat:
-    return Repeat(x=axis.x(tap.seconds), height=min(1 - tap.level_db / LOWEST_DB, 1.1), is_left=tap.side == 0)
+def _repeat(repeat: Repeat, axis: TimeAxis) -> DrawnRepeat:
+    return DrawnRepeat(
+        x=axis.x(repeat.seconds), height=min(1 - repeat.level_db / LOWEST_DB, 1.1), is_left=repeat.side == 0
+    )
 
 
-def _detail(tap: Tap, axis: TimeAxis) -> Repeat:
-    return Repeat(x=DETAIL_X + tap.seconds * detail_px_per_s(axis), height=0.6, is_left=tap.side == 0)
+def _detail(repeat: Repeat, axis: TimeAxis) -> DrawnRepeat:
+    return DrawnRepeat(x=DETAIL_X + repeat.seconds * detail_px_per_s(axis), height=0.6, is_left=repeat.side == 0)
 
 
-def _label(return_: Return, space: Step | None, echo: Step | None, taps: list[Tap], pair: Step | None) -> str:
+def _label(
+    return_: Return, space: Effect | None, echo: Effect | None, repeats: list[Repeat], pair: Effect | None
+) -> str:
     if space is not None:
         pre_delay = space.time("pre_delay")
         before = "" if pre_delay == Milliseconds(0) else f"{time_in_words(pre_delay)}, then "
         return f"{before}{seconds_in_words(space.number('decay_s'))}"
     if echo is not None:
-        audible = sum(tap.level_db >= AUDIBLE_DB for tap in taps)
+        audible = sum(repeat.level_db >= AUDIBLE_DB for repeat in repeats)
         times = ", ".join(f"{side} {time_in_words(echo.time(side))}" for side in SIDES)
         return f"{times}: {audible} repeat{'s' * (audible != 1)} over \N{MINUS SIGN}30 dB"
     if pair is not None:
@@ -170,13 +174,13 @@ def _label(return_: Return, space: Step | None, echo: Step | None, taps: list[Ta
     return "no tail and no repeats: all of it comes with the hit"
 
 
-def _misses(step: Step, axis: TimeAxis) -> Iterator[Miss]:
+def _misses(effect: Effect, axis: TimeAxis) -> Iterator[Miss]:
     for side in SIDES:
-        miss = near_miss(step.time(side), axis.song, axis.at)
+        miss = near_miss(effect.time(side), axis.song, axis.at)
         if miss is not None:
             yield Miss(
                 x=axis.x((miss.note_ms + miss.off_ms) / 1000),
-                path=f"step/{step.id}/{side}",
+                path=f"effect/{effect.id}/{side}",
                 words=f"{side.capitalize()} {_missed(miss)}",
                 note=str(miss.note),
             )

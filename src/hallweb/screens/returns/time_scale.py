@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from hallweb.screens.returns.time_axis import HIT_X, WIDTH, TimeAxis
 from highhall.measure.predictions import LOWEST_DB
-from highhall.plan import Step
+from highhall.plan import Effect
 from highhall.timing import NoteValue
 from highhall.wording import seconds_in_words
 
@@ -40,11 +40,11 @@ class Slope:
         return self.start_x - _FIGURE_GAP_PX, "end"
 
 
-def slope_of(step: Step, axis: TimeAxis) -> Slope:
-    """Return the slope of a reverb step."""
-    time = step.time("pre_delay")
-    start_s, decay_s = axis.song.time.seconds_of(time, axis.at), step.number("decay_s")
-    low_s, high_s = decay_s * step.number("low_ratio"), decay_s * step.number("high_ratio")
+def slope_of(effect: Effect, axis: TimeAxis) -> Slope:
+    """Return the slope of a reverb effect."""
+    time = effect.time("pre_delay")
+    start_s, decay_s = axis.song.time.seconds_of(time, axis.at), effect.number("decay_s")
+    low_s, high_s = decay_s * effect.number("low_ratio"), decay_s * effect.number("high_ratio")
     ms = f"{start_s * 1000:.0f} ms"
     return Slope(
         start_x=axis.x(start_s),

@@ -7,8 +7,8 @@ import numpy as np
 
 from hallweb.screens.returns.handles import Drag, Handle, drag_from
 from highhall.effects.tone import response_db
-from highhall.plan import Band, Return
-from highhall.plan.kinds import BANDS, SHAPES
+from highhall.plan import Filter, Return
+from highhall.plan.kinds import FILTER_PARAMETERS, SHAPES
 from highhall.wording import figure, hertz_in_words
 
 LOW_HZ, HIGH_HZ = 40.0, 16000.0
@@ -27,8 +27,8 @@ _COLUMNS = (
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class BandMark:
-    """A filter band on the curve."""
+class FilterMark:
+    """A filter on the curve."""
 
     x: float
     y: float
@@ -44,7 +44,7 @@ class TonePicture:
 
     points: str
     area: str
-    marks: list[BandMark]
+    marks: list[FilterMark]
     handles: list[Handle]
     lines: list[tuple[float, str]]
     columns: list[tuple[float, str]]
@@ -70,13 +70,13 @@ class TonePicture:
         return next((h for h in self.handles if h.main.path == self.held), None)
 
 
-PathBands = Sequence[tuple[str, Band]]
-"""Bands, each with the path of its values, such as band/tone/0."""
+PathFilters = Sequence[tuple[str, Filter]]
+"""Filters, each with the path of its values, such as filter/tone/0."""
 
 
-def bands_of(return_: Return) -> PathBands:
-    """Return the bands of a return's tone steps that are on."""
-    return [(f"band/{s.id}/{i}", band) for s in return_.chain if s.on for i, band in enumerate(s.bands)]
+def filters_of(return_: Return) -> PathFilters:
+    """Return the filters of a return's tone effects that are on."""
+    return [(f"filter/{s.id}/{i}", filter_) for s in return_.chain if s.on for i, filter_ in enumerate(s.filters)]
 
 
 def tone_x(hz: float, width: float) -> float:
@@ -89,26 +89,26 @@ def tone_y(db: float, height: float) -> float:
     return float(np.clip((TOP_DB - db) / SPAN_DB * height, 0, height))
 
 
-def tone_picture(bands: PathBands, sample_rate: int, size: tuple[int, int] = LARGE, held: str = "") -> TonePicture:
-    """Return the summed curve of bands, +12 to -36 dB, 40 Hz to 16 kHz."""
+def tone_picture(filters: PathFilters, sample_rate: int, size: tuple[int, int] = LARGE, held: str = "") -> TonePicture:
+    """Return the summed curve of filters, +12 to -36 dB, 40 Hz to 16 kHz."""
     width, height = size
-    acting = [(path, band) for path, band in bands if band.on]
-    only = [band for _, band in acting]
+    acting = [(path, filter_) for path, filter_ in filters if filter_.on]
+    only = [filter_ for _, filter_ in acting]
     frequencies = np.geomspace(LOW_HZ, HIGH_HZ, max(width // 3, 24))
     levels = response_db(only, frequencies, sample_rate)
-    at_bands = response_db(only, np.array([band.hz for band in only]), sample_rate)
+    at_filters = response_db(only, np.array([filter_.hz for filter_ in only]), sample_rate)
     points = " ".join(
         f"{tone_x(hz, width):.1f},{tone_y(db, height):.1f}" for hz, db in zip(frequencies, levels, strict=True)
     )
     places = [
-        (path, band, tone_x(min(max(band.hz, LOW_HZ), HIGH_HZ), width), tone_y(float(db), height))
-        for (path, band), db in zip(acting, at_bands, strict=True)
+        (path, filter_, tone_x(min(max(filter_.hz, LOW_HZ), HIGH_HZ), width), tone_y(float(db), height))
+        for (path, filter_), db in zip(acting, at_filters, strict=True)
     ]
     return TonePicture(
         points=points,
         area=f"0,{height} {points} {width},{height}",
-        marks=[_mark(index, band, x, y, width) for index, (_, band, x, y) in enumerate(places)],
-        handles=[_handle(path, band, x, y, size) for path, band, x, y in places] if size == LARGE else [],
+        marks=[_mark(index, filter_, x, y, width) for index, (_, filter_, x, y) in enumerate(places)],
+        handles=[_handle(path, filter_, x, y, size) for path, filter_, x, y in places] if size == LARGE else [],
         lines=[(tone_y(db, height), figure(db, 0)) for db in (0, -12, -24)],
         columns=[(tone_x(hz, width), text) for hz, text in _COLUMNS],
         width=width,
@@ -117,32 +117,32 @@ def tone_picture(bands: PathBands, sample_rate: int, size: tuple[int, int] = LAR
     )
 
 
-def _mark(index: int, band: Band, x: float, y: float, width: int) -> BandMark:
+def _mark(index: int, filter_: Filter, x: float, y: float, width: int) -> FilterMark:
     anchor = "start" if x < width * 0.25 else "end" if x > width * 0.75 else "middle"
-    return BandMark(
-        x=x, y=y, name=f"{band.label} {hertz_in_words(band.hz)}", figures=_detail(band),
+    return FilterMark(
+        x=x, y=y, name=f"{filter_.label} {hertz_in_words(filter_.hz)}", figures=_detail(filter_),
         label_y=84 + 16 * (index % 5), anchor=anchor,
     )  # fmt: skip
 
 
-def _detail(band: Band) -> str:
+def _detail(filter_: Filter) -> str:
     """Return what of a filter's values is written beside it: its slope, its gain, or else its Q."""
-    return band.told(SHAPES[band.shape].values[0])
+    return filter_.told(SHAPES[filter_.shape].values[0])
 
 
-def _handle(path: str, band: Band, x: float, y: float, size: tuple[int, int]) -> Handle:
-    hz, gain = BANDS["hz"], BANDS["gain_db"]
+def _handle(path: str, filter_: Filter, x: float, y: float, size: tuple[int, int]) -> Handle:
+    hz, gain = FILTER_PARAMETERS["hz"], FILTER_PARAMETERS["gain_db"]
     across = Drag(
-        path=f"{path}/hz", start=LOW_HZ, end=HIGH_HZ, size=size[0], step=2, unit="Hz", number=band.hz,
+        path=f"{path}/hz", start=LOW_HZ, end=HIGH_HZ, size=size[0], step=2, unit="Hz", number=filter_.hz,
         low=hz.low, high=hz.high, is_log=True,
     )  # fmt: skip
     upward = None
-    if SHAPES[band.shape].has_gain:
+    if SHAPES[filter_.shape].has_gain:
         upward = drag_from(
-            f"{path}/gain_db", at_px=y, value=band.gain_db, per_px=-SPAN_DB / size[1], size=size[1], step=0.5, unit="dB",
+            f"{path}/gain_db", at_px=y, value=filter_.gain_db, per_px=-SPAN_DB / size[1], size=size[1], step=0.5, unit="dB",
             low=gain.low, high=gain.high,
         )  # fmt: skip
     return Handle(
-        name=band.label, text=f"{hertz_in_words(band.hz)}, {_detail(band)}",
+        name=filter_.label, text=f"{hertz_in_words(filter_.hz)}, {_detail(filter_)}",
         shape="diamond" if upward else "round", x=x, y=y, across=across, upward=upward,
     )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from hallweb.screens.returns.views import bands, chains, presets, responses, returns, routing, spectra
+from hallweb.screens.returns.views import chains, filters, presets, responses, returns, routing, spectra
 
 app_name = "returns"
 urlpatterns = [
@@ -10,7 +10,7 @@ urlpatterns = [
     path("songs/<int:song_id>/returns/add/", returns.add, name="add-return"),
     path("songs/<int:song_id>/returns/<slug:key>/set/", returns.set_value, name="set-return"),
     path("songs/<int:song_id>/returns/<slug:key>/change/", returns.change, name="change-return"),
-    path("songs/<int:song_id>/returns/<slug:key>/band/", returns.band, name="band"),
+    path("songs/<int:song_id>/returns/<slug:key>/strip/", returns.strip, name="strip"),
     path("songs/<int:song_id>/returns/<slug:key>/preview/", returns.preview, name="preview-return"),
     path("songs/<int:song_id>/returns/<slug:key>/swap/", returns.swap, name="swap-sides"),
     path("songs/<int:song_id>/returns/<slug:key>/try/", presets.try_start, name="try-start"),
@@ -23,10 +23,10 @@ urlpatterns = [
     path("songs/<int:song_id>/presets/import/", presets.import_, name="import-preset"),
     path("songs/<int:song_id>/presets/<int:preset_id>/remove/", presets.remove, name="remove-preset"),
     path("presets/<int:preset_id>.json", presets.export, name="export-preset"),
-    path("songs/<int:song_id>/groups/<slug:key>/tone/", bands.set_group_value, name="set-group-tone"),
-    path("songs/<int:song_id>/groups/<slug:key>/tone/preview/", bands.preview_group, name="preview-group"),
-    path("songs/<int:song_id>/returns/<slug:key>/steps/", chains.add, name="add-step"),
-    path("songs/<int:song_id>/returns/<slug:key>/steps/change/", chains.change, name="change-step"),
-    path("songs/<int:song_id>/bands/<slug:key>/add/", bands.add, name="add-band"),
-    path("songs/<int:song_id>/bands/<slug:key>/remove/", bands.remove, name="remove-band"),
+    path("songs/<int:song_id>/groups/<slug:key>/tone/", filters.set_group_value, name="set-group-tone"),
+    path("songs/<int:song_id>/groups/<slug:key>/tone/preview/", filters.preview_group, name="preview-group"),
+    path("songs/<int:song_id>/returns/<slug:key>/effects/", chains.add, name="add-effect"),
+    path("songs/<int:song_id>/returns/<slug:key>/effects/change/", chains.change, name="change-effect"),
+    path("songs/<int:song_id>/filters/<slug:key>/add/", filters.add, name="add-filter"),
+    path("songs/<int:song_id>/filters/<slug:key>/remove/", filters.remove, name="remove-filter"),
 ]

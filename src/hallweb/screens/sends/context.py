@@ -15,7 +15,7 @@ NEW_SEND_DB = -20.0
 
 
 def matrix_context(plan: Plan, section: str) -> dict[str, Any]:
-    """Return what the sheet shows; `section` chooses whose levels are shown, empty means the sends' own."""
+    """Return what the page shows; `section` chooses whose levels are shown, empty means the sends' own."""
     section = section if any(s.id == section for s in plan.song.sections) else ""
     given = styles(plan.returns)
     crossings = Crossings(plan, section)
@@ -54,8 +54,8 @@ def _by_group(plan: Plan) -> list[tuple[str, str, list[Any]]]:
 
 def _facts(plan: Plan, return_id: str) -> str:
     """Return in a line what a return's first wet effect does."""
-    wet = (step for step in plan.return_(return_id).chain if step.table.makes_wet)
-    return next((step.summary for step in wet), "no effect yet")
+    wet = (effect for effect in plan.return_(return_id).chain if effect.table.makes_wet)
+    return next((effect.summary for effect in wet), "no effect yet")
 
 
 def ticks() -> list[float]:

@@ -1,14 +1,15 @@
 """The Song screen as a whole: its tracks, groups, time and sections, in the window that is looked at."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 from zlib import crc32
 
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.context import frame_context
-from hallweb.screens.song.pictures import WIDTH, Window, time_band
+from hallweb.screens.song.pictures import WIDTH, Window, time_ruler
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Song, Stem
 from hallweb.songs.uploads import received
@@ -30,25 +31,26 @@ class View:
     section: Section | None
 
     @classmethod
-    def of(cls, plan: Plan, said: QueryDict) -> "View":
+    def of(cls, plan: Plan, said: Inputs) -> "View":
         """Read it from an address or a form."""
-        section = next((s for s in plan.song.sections if s.id == said.get("section", "")), None)
-        window = Window.of(plan.song, said.get("from", ""), said.get("to", ""))
-        return cls(window, "time" if said.get("panel") == "time" else "", section)
+        section = said.item_or_none("section", plan.song.sections)
+        window = Window.of(plan.song, said.text("from"), said.text("to"))
+        return cls(window, "time" if said.text("panel") == "time" else "", section)
 
 
-def sheet(request: HttpRequest, opened: SongState, section_id: str | None = None) -> HttpResponse:
-    """Return the sheet alone, drawn anew; `section_id` is the one to hold, if not the one that was held."""
-    said = request.POST.copy()
+def page(request: HttpRequest, opened: SongState, section_id: str | None = None) -> HttpResponse:
+    """Return the page, drawn anew, without its frame; `section_id` is the one to hold, if not the one that was held."""
+    view = View.of(opened.plan, inputs(request))
     if section_id is not None:
-        said["section"] = section_id
-    context = {**frame_context(opened, "song"), **song_context(opened, said), "is_part": True}
-    return render(request, f"{TEMPLATE}#sheet", context)
+        held = next((s for s in opened.plan.song.sections if s.id == section_id), None)
+        view = replace(view, section=held)
+    context = {**frame_context(opened, "song"), **song_context(opened, view), "is_part": True}
+    return render(request, f"{TEMPLATE}#page", context)
 
 
-def song_context(opened: SongState, said: QueryDict) -> dict[str, Any]:
-    """Return all that the sheet shows."""
-    plan, view = opened.plan, View.of(opened.plan, said)
+def song_context(opened: SongState, view: View) -> dict[str, Any]:
+    """Return all that the page shows."""
+    plan = opened.plan
     stems = {stem.path: stem for stem in Stem.objects.filter(song=opened.song)}
     used = {track.stem for track in plan.tracks}
     return {
@@ -68,10 +70,10 @@ def song_context(opened: SongState, said: QueryDict) -> dict[str, Any]:
 
 
 def window_context(window: Window) -> dict[str, Any]:
-    """Return the band of time over the tracks, and where else to look."""
+    """Return the time ruler over the tracks, and where else to look."""
     return {
         "window": window,
-        "band": time_band(window),
+        "ruler": time_ruler(window),
         "wave_width": round(WIDTH),
         "nearer": window.nearer(),
         "further": window.further(),
@@ -88,7 +90,7 @@ def _row(plan: Plan, track: Track, stem: Stem | None, window: Window) -> dict[st
         "track": track,
         "level": LEVEL.figure(track.level_db),
         "pan": PAN.figure(track.pan),
-        # A reading that would be the same stays on the page when the sheet is drawn anew.
+        # A reading that would be the same stays when the page is drawn anew.
         "reading_id": f"reading-{track.id}-{crc32(repr((looks_as, window.first_bar, window.last_bar)).encode()):x}",
     }
 

@@ -1,4 +1,4 @@
-"""The Song screen's drawings: the band of time above the tracks, and what each stem is like, on one scale."""
+"""The Song screen's drawings: the time ruler above the tracks, and what each stem is like, on one scale."""
 
 import json
 from collections.abc import Iterable, Iterator, Sequence
@@ -82,7 +82,7 @@ class Window:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Room:
-    """A section drawn as a room of the band."""
+    """A section drawn as a room of the ruler."""
 
     section: Section
     x: float
@@ -106,7 +106,7 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TimeBand:
+class TimeRuler:
     """Bars, sections, tempos and meters over the tracks; `bars` and `beats` are (position, x) to snap to."""
 
     rooms: list[Room]
@@ -116,13 +116,13 @@ class TimeBand:
     beats: str
 
 
-def time_band(window: Window) -> TimeBand:
-    """Return the band of a window."""
+def time_ruler(window: Window) -> TimeRuler:
+    """Return the ruler of a window."""
     song = window.song
     bars = [(Position(bar), window.x_of(Position(bar))) for bar in range(window.first_bar, window.last_bar + 1)]
     has_beats = len(bars) * _BEATS_FROM_PX <= WIDTH
-    every = next(step for step in (1, 2, 4, 8, 16, 32, 64, 1 << 20) if len(bars) * _NUMBER_PX <= WIDTH * step)
-    return TimeBand(
+    every = next(effect for effect in (1, 2, 4, 8, 16, 32, 64, 1 << 20) if len(bars) * _NUMBER_PX <= WIDTH * effect)
+    return TimeRuler(
         rooms=[room for section in song.sections if (room := _room(window, section))],
         marks=list(_marks(window)),
         numbers=[(at.bar, x) for at, x in bars[:-1] if (at.bar - 1) % every == 0],

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis.tasks import ask_to_analyse
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import sentence_of
 from hallweb.songs.actions import create_song
 from hallweb.songs.demo import create_demo_song
@@ -36,7 +37,7 @@ def _listed(request: HttpRequest, typed: Mapping[str, str], problem: str) -> Htt
 @require_POST
 def new_song(request: HttpRequest) -> HttpResponse:
     """Make an empty song of eight bars; stems make it longer."""
-    typed = {name: request.POST.get(name, "").strip() for name in ("title", "bpm", "beat", "meter")}
+    typed = {name: inputs(request).text(name).strip() for name in ("title", "bpm", "beat", "meter")}
     beats, _, unit = typed["meter"].partition("/")
     try:
         bpm, meter = float(typed["bpm"].replace(",", ".")), {"bar": 1, "beats": int(beats), "unit": int(unit)}

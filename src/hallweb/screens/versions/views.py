@@ -7,6 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST
 
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import (
     base_revision,
     changed,
@@ -35,13 +36,13 @@ _SURE, _RATHER_SURE = 0.05, 0.2
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show the song's versions, and in what the one named by `with` differs from what is there now."""
     opened = open_song(request, song_id)
-    return show_screen(request, opened, "versions", TEMPLATE, _context(opened, request.GET.get("with", "")))
+    return show_screen(request, opened, "versions", TEMPLATE, _context(opened, inputs(request).text("with")))
 
 
-def sheet(request: HttpRequest, opened: SongState, compared: str) -> HttpResponse:
-    """Return the sheet alone, drawn anew."""
+def page(request: HttpRequest, opened: SongState, compared: str) -> HttpResponse:
+    """Return the page, drawn anew, without its frame."""
     context = {**frame_context(opened, "versions"), **_context(opened, compared), "is_part": True}
-    return render(request, f"{TEMPLATE}#sheet", context)
+    return render(request, f"{TEMPLATE}#page", context)
 
 
 def _context(opened: SongState, compared: str) -> dict[str, Any]:
@@ -66,10 +67,10 @@ def keep(request: HttpRequest, song_id: int) -> HttpResponse:
         number = base_revision(request)
         if not opened.song.revisions.filter(number=number).exists():
             raise Http404
-        keep_version(opened.song, number, parse_name(request.POST.get("name", "")))
+        keep_version(opened.song, number, inputs(request).read("name", parse_name))
     except (EntryError, CoreError) as error:
         return refused(request, sentence_of(error))
-    return sheet(request, opened, request.POST.get("with", ""))
+    return page(request, opened, inputs(request).text("with"))
 
 
 @login_required
@@ -77,7 +78,7 @@ def keep(request: HttpRequest, song_id: int) -> HttpResponse:
 def remove(request: HttpRequest, song_id: int, version_id: int) -> HttpResponse:
     """Take a version's name away; the revision stays in the history."""
     _version(request, song_id, version_id).delete()
-    return sheet(request, open_song(request, song_id), "")
+    return page(request, open_song(request, song_id), "")
 
 
 @login_required
@@ -89,7 +90,7 @@ def reopen(request: HttpRequest, song_id: int, version_id: int) -> HttpResponse:
         request,
         song_id,
         lambda song_id, base: open_version(song_id, base, version),
-        lambda state: sheet(request, state, str(version_id)),
+        lambda state: page(request, state, str(version_id)),
     )
 
 
@@ -98,12 +99,12 @@ def reopen(request: HttpRequest, song_id: int, version_id: int) -> HttpResponse:
 def take(request: HttpRequest, song_id: int, version_id: int) -> HttpResponse:
     """Take one difference over from a version."""
     version = _version(request, song_id, version_id)
-    key, what = request.POST.get("key", ""), request.POST.get("what", "")
+    key, what = inputs(request).text("key"), inputs(request).text("what")
     return changed(
         request,
         song_id,
         lambda song_id, base: take_from_version(song_id, base, version, key, what),
-        lambda state: sheet(request, state, str(version_id)),
+        lambda state: page(request, state, str(version_id)),
     )
 
 
@@ -111,7 +112,7 @@ def take(request: HttpRequest, song_id: int, version_id: int) -> HttpResponse:
 def verdict(request: HttpRequest, song_id: int) -> HttpResponse:
     """Say what a blind comparison has shown: `chosen` of `rounds` went to version B, the rest to A."""
     get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
-    texts = [request.GET.get(name, "") for name in ("chosen", "rounds")]
+    texts = [inputs(request).text(name) for name in ("chosen", "rounds")]
     if not all(text.isdecimal() for text in texts):
         raise Http404
     chosen, rounds = map(int, texts)

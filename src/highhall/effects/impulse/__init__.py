@@ -1,4 +1,4 @@
-"""The impulse step: spaces from recorded impulse responses."""
+"""The impulse effect: spaces from recorded impulse responses."""
 
 from highhall.effects.impulse.effect import Impulse
 from highhall.effects.impulse.response import Response, read_response

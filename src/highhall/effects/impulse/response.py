@@ -1,4 +1,4 @@
-"""Impulse responses: reading them, and making of one what a step asks for.
+"""Impulse responses: reading them, and making of one what an effect asks for.
 
 A response is (1, 2 or 4, frames): mono for both sides, left and right each for its own, or left to left, left to
 right, right to left, right to right.
@@ -17,7 +17,7 @@ from highhall.effects.decay_time import reverberation_time
 from highhall.effects.signals import Signal
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import AudioFileError, sound_facts
-from highhall.plan.model import Step
+from highhall.plan.model import Effect
 
 Response: TypeAlias = NDArray[np.float32]
 
@@ -51,38 +51,38 @@ def read_response(path: Path, sample_rate: int) -> Response:
     return np.ascontiguousarray(samples.T, np.float32)
 
 
-def shaped(response: Response, step: Step, sample_rate: int) -> Signal:
-    """Return what an impulse step makes of a response: start, direct sound, length, decay, direction, level.
+def shaped(response: Response, effect: Effect, sample_rate: int) -> Signal:
+    """Return what an impulse effect makes of a response: start, direct sound, length, decay, direction, level.
 
     Scaled so that steady pink noise on either side gives the power it gets, on average of both.
     """
     out = response[:, _start(response) :].astype(np.float64)
     time = np.arange(out.shape[1]) / sample_rate
-    if step.value("direct") == "remove":
+    if effect.value("direct") == "remove":
         out *= raised_cosine((time - _DIRECT_S) / _DIRECT_FADE_S)
-    if step.value("trim_s") is not None:
-        length = step.number("trim_s")
-        out = out[:, : kept_frames(response, step, sample_rate)]
+    if effect.value("trim_s") is not None:
+        length = effect.number("trim_s")
+        out = out[:, : kept_frames(response, effect, sample_rate)]
         time = time[: out.shape[1]]
         out *= raised_cosine((length - time) / _TRIM_FADE_S)
-    scale = step.number("decay_scale")
+    scale = effect.number("decay_scale")
     if scale != 1:
         out *= 10 ** (-3 * time * (1 / scale - 1) / _decay_s(out, sample_rate))
-    if step.value("reverse"):
+    if effect.value("reverse"):
         out = out[:, ::-1]
     sides = 1 if out.shape[0] == 1 else 2  # a mono response's energy is that of one side, fed to one side
     power = pink_power(out, sample_rate) / sides
     if power <= 0:
         raise CoreError(
-            f'nothing is left of the impulse response of "{step.id}"; keep its direct sound or more of its length'
+            f'nothing is left of the impulse response of "{effect.id}"; keep its direct sound or more of its length'
         )
     return np.ascontiguousarray(out / np.sqrt(power), np.float32)
 
 
-def kept_frames(response: Response, step: Step, sample_rate: int) -> int:
-    """Return how many samples of a response an impulse step keeps."""
+def kept_frames(response: Response, effect: Effect, sample_rate: int) -> int:
+    """Return how many samples of a response an impulse effect keeps."""
     frames = int(response.shape[1]) - _start(response)
-    return frames if step.value("trim_s") is None else min(frames, round(step.number("trim_s") * sample_rate))
+    return frames if effect.value("trim_s") is None else min(frames, round(effect.number("trim_s") * sample_rate))
 
 
 def _start(response: Response) -> int:

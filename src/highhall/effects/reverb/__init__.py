@@ -1,4 +1,4 @@
-"""The reverb step: spaces made by a feedback delay network."""
+"""The reverb effect: spaces made by a feedback delay network."""
 
 from highhall.effects.reverb.effect import Reverb
 

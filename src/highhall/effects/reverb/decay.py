@@ -17,14 +17,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from highhall.effects.signals import Coefficients
-from highhall.plan.model import Step
+from highhall.plan.model import Effect
 
 _FLOOR = -4.0
 """Decades: a loss of 80 dB a pass is silence, and steeper shelves only lose precision."""
 
 
 DECAY_PARAMETERS = ("decay_s", "low_ratio", "low_hz", "high_ratio", "high_hz")
-"""What of a reverb step makes its decay curve, in the order of `DecayCurve`."""
+"""What of a reverb effect makes its decay curve, in the order of `DecayCurve`."""
 
 _ROUNDS = 12
 _Lines = NDArray[np.float64]
@@ -44,9 +44,9 @@ class DecayCurve:
     high_hz: float | _Lines
 
     @classmethod
-    def of(cls, step: Step) -> Self:
-        """Return the curve of a reverb step."""
-        return cls(**{name: step.number(name) for name in DECAY_PARAMETERS})
+    def of(cls, effect: Effect) -> Self:
+        """Return the curve of a reverb effect."""
+        return cls(**{name: effect.number(name) for name in DECAY_PARAMETERS})
 
     @property
     def longest_s(self) -> float:

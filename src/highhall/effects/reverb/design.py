@@ -4,7 +4,7 @@
 H16/4 orthogonal and the lines' signals uncorrelated, the power that enters line i is b_i^2 + S, where
 S = mean_j g_j^2 (b_j^2 + S) and g_j(f) is the gain of line j's shelves, so S = mean(g^2 b^2) / (1 -
 mean(g^2)), and the output's power is sum_i c_i^2 (b_i^2 + S). Early part: the squared magnitude of its
-taps. Both are averaged over 20 Hz to 20 kHz under pink weighting; diffusers are all-pass.
+reflections. Both are averaged over 20 Hz to 20 kHz under pink weighting; diffusers are all-pass.
 """
 
 import math
@@ -17,11 +17,11 @@ from numpy.typing import NDArray
 
 from highhall.effects.delay import GLIDING_REACH
 from highhall.effects.reverb.decay import DecayCurve
-from highhall.effects.reverb.early import early_taps
+from highhall.effects.reverb.early import early_reflections
 from highhall.effects.reverb.network import BLOCK, LINES
 from highhall.effects.reverb.spaces import SPACES, Space
 from highhall.effects.signals import Signal
-from highhall.plan.model import Step
+from highhall.plan.model import Effect
 
 _DIFFUSER_SHARE = 0.4
 _LONGEST_LINE_SHARE = 0.17
@@ -36,7 +36,7 @@ class Structure:
     """What of a network never moves; shapes as `run_network` says.
 
     Lines with a row in `wanders`, which is -1 for others, wander by up to `depth` samples x mod_depth, with the phase
-    spreads[row] x that of mod_hz + phases[row]. `early_power` is that of the taps as they are.
+    spreads[row] x that of mod_hz + phases[row]. `early_power` is that of the reflections as they are.
     """
 
     lengths: NDArray[np.int64]
@@ -48,8 +48,8 @@ class Structure:
     outputs: NDArray[np.float64]
     diffuser_lengths: NDArray[np.int64]
     diffuser_gain: float
-    tap_delays: NDArray[np.int64]
-    tap_gains: NDArray[np.float64]
+    reflection_delays: NDArray[np.int64]
+    reflection_gains: NDArray[np.float64]
     early_power: float
     block: int
 
@@ -58,20 +58,20 @@ class Structure:
 class Settings:
     """What of a network may move, for one or several moments: every array has them first.
 
-    shelves (moments, 96), diffuser_gains (moments, stages), tap_gains (moments, 4, taps), input_gains (moments,):
+    shelves (moments, 96), diffuser_gains (moments, stages), reflection_gains (moments, 4, reflections), input_gains (moments,):
     obeys the level law.
     """
 
     shelves: Signal
     diffuser_gains: Signal
-    tap_gains: Signal
+    reflection_gains: Signal
     input_gains: NDArray[np.float64]
 
 
-def structure_for(step: Step, shortest_decay_s: float, sample_rate: int) -> Structure:
-    """Return the network of a reverb step whose decay is never shorter than `shortest_decay_s`."""
-    size, diffusion = step.number("size"), step.number("diffusion")
-    return structure_of(str(step.value("space")), size, diffusion, shortest_decay_s, sample_rate)
+def structure_for(effect: Effect, shortest_decay_s: float, sample_rate: int) -> Structure:
+    """Return the network of a reverb effect whose decay is never shorter than `shortest_decay_s`."""
+    size, diffusion = effect.number("size"), effect.number("diffusion")
+    return structure_of(str(effect.value("space")), size, diffusion, shortest_decay_s, sample_rate)
 
 
 @lru_cache(maxsize=64)
@@ -93,7 +93,7 @@ def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: flo
     wanders[list(_WANDERING)] = rows
     depth = min(space.wander_ms / 1000 * sample_rate, lengths.min() / 8)
     inputs, outputs = _signs(rng)
-    tap_delays, tap_gains = early_taps(space, size, sample_rate)
+    reflection_delays, reflection_gains = early_reflections(space, size, sample_rate)
     return Structure(
         lengths=lengths,
         wanders=wanders,
@@ -104,9 +104,9 @@ def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: flo
         outputs=outputs,
         diffuser_lengths=_diffuser_lengths(space, size * shortening, diffusion, sample_rate),
         diffuser_gain=space.diffuser_gain,
-        tap_delays=tap_delays,
-        tap_gains=tap_gains,
-        early_power=_early_power(tap_delays, tap_gains, sample_rate),
+        reflection_delays=reflection_delays,
+        reflection_gains=reflection_gains,
+        early_power=_early_power(reflection_delays, reflection_gains, sample_rate),
         block=min(BLOCK, int(lengths.min() - depth) - GLIDING_REACH),
     )
 
@@ -123,7 +123,7 @@ def settings_of(structure: Structure, decay: DecayCurve, early: NDArray[np.float
     return Settings(
         shelves=np.ascontiguousarray(shelves.swapaxes(0, 1).reshape(len(early), -1), np.float32),
         diffuser_gains=_diffuser_gains(structure.diffuser_lengths[0] / sample_rate, structure.diffuser_gain, decay),
-        tap_gains=(structure.tap_gains * factors[:, None, None]).astype(np.float32),
+        reflection_gains=(structure.reflection_gains * factors[:, None, None]).astype(np.float32),
         input_gains=1 / np.sqrt(late * (1 + early_over_late)),
     )
 

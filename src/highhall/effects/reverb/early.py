@@ -18,12 +18,12 @@ SPEED_OF_SOUND_M_S = 343.0
 _ACROSS = 0.6  # a side's reflection is heard on the other side at this level
 
 
-def early_taps(space: Space, size: float, sample_rate: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+def early_reflections(space: Space, size: float, sample_rate: int) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
     """Return delays in samples after the direct sound and gains of the early part.
 
     Returns
     -------
-    delays, gains: (4, taps) for left to left, left to right, right to left, right to right. The overall
+    delays, gains: (4, reflections) for left to left, left to right, right to left, right to right. The overall
     level is free; `Design` sets it. Gains alternate in sign so that low frequencies do not add up.
     """
     if space.box is None:
@@ -38,7 +38,7 @@ def early_taps(space: Space, size: float, sample_rate: int) -> tuple[NDArray[np.
     signs = np.array([(-1.0) ** ((index * 5) // 3) for index in range(delays.shape[1])])
     across_signs = np.roll(signs, 1)
     signed = np.stack(gains) * np.stack([signs, across_signs, -across_signs, signs])
-    unused = ((0, 0), (0, -delays.shape[1] % 4))  # the kernel adds four taps at a time
+    unused = ((0, 0), (0, -delays.shape[1] % 4))  # the kernel adds four reflections at a time
     return np.pad(delays, unused), np.pad(signed, unused)
 
 
@@ -51,7 +51,7 @@ def _box_paths(box: Box, size: float) -> tuple[list[NDArray[np.float64]], list[N
         ear[0] += ear_side * box.ear_distance / 2
         room = np.array(box.size) * size
         direct = float(np.linalg.norm(source - ear))
-        paths = sorted(_images(source, ear, room, direct, box.reflection))[: box.taps]
+        paths = sorted(_images(source, ear, room, direct, box.reflection))[: box.reflections]
         level = 1.0 if source_side == ear_side else _ACROSS
         delays_ms.append(np.array([delay for delay, _ in paths]))
         gains.append(level * np.array([gain for _, gain in paths]))

@@ -1,40 +1,40 @@
-"""The reverb step: pre-delay, a DC blocker, and the network with its state."""
+"""The reverb effect: pre-delay, a DC blocker, and the network with its state."""
 
 import math
 from functools import lru_cache
 
 import numpy as np
 
-from highhall.curves import CELL, Run, StepCurves, runs
+from highhall.curves import CELL, EffectCurves, Run, runs
 from highhall.effects.delay import CELL_STEPS, GLIDING_REACH, LAGRANGE, PreDelay, cell_edges
 from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
 from highhall.effects.reverb.network import BLOCK, LINES, SLIDE, run_network
 from highhall.effects.signals import Coefficients, Signal
-from highhall.effects.tone.bands import sections_of
-from highhall.plan.model import Band
+from highhall.effects.tone.filters import sections_of
+from highhall.plan.model import Filter
 
-_DC_BLOCKER = Band(shape="low_cut", hz=10.0, slope_db_oct=6)
+_DC_BLOCKER = Filter(shape="low_cut", hz=10.0, slope_db_oct=6)
 _MEMORY_DB = 110
 _SWEEP_S = 0.06
 _AT_ONCE = 64  # moving runs whose settings are worked out together
 
 
 class Reverb:
-    """A reverb step. See `highhall.effects.effect.Effect`."""
+    """A reverb effect. See `highhall.effects.processor.Processor`."""
 
-    def __init__(self, step: StepCurves) -> None:
-        rate = step.sample_rate
-        self._pre_delay = PreDelay(step.times("pre_delay"), step.time)
-        self._step = step
-        self._curves = [step.curve(name) for name in (*DECAY_PARAMETERS, "early_db")]
-        self._structure = structure_for(step.step, self._curves[0].extremes[0], rate)
+    def __init__(self, effect: EffectCurves) -> None:
+        rate = effect.sample_rate
+        self._pre_delay = PreDelay(effect.times("pre_delay"), effect.time)
+        self._effect = effect
+        self._curves = [effect.curve(name) for name in (*DECAY_PARAMETERS, "early_db")]
+        self._structure = structure_for(effect.effect, self._curves[0].extremes[0], rate)
         still = [curve.constant for curve in self._curves if curve.constant is not None]
         self._still = _still_settings(self._structure, tuple(still), rate) if len(still) == len(self._curves) else None
         self._network: _Network | None = None  # made when sound comes: often only the times below are asked for
-        self._is_stereo = bool(step.step.value("stereo"))
-        early_s = float(self._structure.tap_delays.max()) / rate
+        self._is_stereo = bool(effect.effect.value("stereo"))
+        early_s = float(self._structure.reflection_delays.max()) / rate
         decay_s, low_ratio, _, high_ratio, _ = (curve.extremes[1] for curve in self._curves[:5])
         self.longest_gap_s = self._pre_delay.longest_s + early_s
         self.memory_s = self.longest_gap_s + decay_s * max(1.0, low_ratio, high_ratio) * _MEMORY_DB / 60 + 0.2
@@ -42,7 +42,7 @@ class Reverb:
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the space's answer to the block."""
         if self._network is None:
-            self._network = _Network(self._step, self._structure)
+            self._network = _Network(self._effect, self._structure)
         source = self._pre_delay.process(block, start_sample)
         parts = []
         for run, settings in self._settings(start_sample, start_sample + block.shape[1]):
@@ -60,7 +60,7 @@ class Reverb:
         found = list(runs(start, stop, self._curves))
         still = [run for run in found if run.is_still]
         moving = [run for run in found if not run.is_still]
-        rate = self._step.sample_rate
+        rate = self._effect.sample_rate
         settings = {run.start: _still_settings(self._structure, run.first, rate) for run in still}
         for first in range(0, len(moving), _AT_ONCE):
             part = moving[first : first + _AT_ONCE]
@@ -89,7 +89,7 @@ def _moments(settings: Settings, first: int, last: int) -> Settings:
     return Settings(
         shelves=settings.shelves[first:last],
         diffuser_gains=settings.diffuser_gains[first:last],
-        tap_gains=settings.tap_gains[first:last],
+        reflection_gains=settings.reflection_gains[first:last],
         input_gains=settings.input_gains[first:last],
     )
 
@@ -97,23 +97,23 @@ def _moments(settings: Settings, first: int, last: int) -> Settings:
 class _Network:
     """State and scratch of one network."""
 
-    def __init__(self, step: StepCurves, structure: Structure) -> None:
-        self._structure, self._rate = structure, step.sample_rate
-        self._mod_depth, self._mod_hz, self._feed = (step.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
-        self._semitones = step.step.number("shift_semitones")
+    def __init__(self, effect: EffectCurves, structure: Structure) -> None:
+        self._structure, self._rate = structure, effect.sample_rate
+        self._mod_depth, self._mod_hz, self._feed = (effect.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
+        self._semitones = effect.effect.number("shift_semitones")
         self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
         wander = (structure.wanders >= 0) * (math.ceil(structure.depth) + 2 * GLIDING_REACH)
         self._reaches = structure.lengths + wander
         history = int(self._reaches.max())
         diffuser_history = int(structure.diffuser_lengths.max(initial=0)) + 1
-        tap_history = int(structure.tap_delays.max()) + 1
+        early_history = int(structure.reflection_delays.max()) + 1
         shift_history = int(_SWEEP_S * self._rate) + 16 if self._is_shifted else 0
         stages = structure.diffuser_lengths.shape[1]
         self._lines = np.zeros((LINES, history + SLIDE), np.float32)
         self._diffusers = np.zeros((2, stages, diffuser_history + SLIDE), np.float32)
-        self._early = np.zeros((2, tap_history + SLIDE), np.float32)
+        self._early = np.zeros((2, early_history + SLIDE), np.float32)
         self._shifted = np.zeros((2, shift_history + SLIDE if self._is_shifted else 0), np.float32)
-        self._cursors = np.array([history, diffuser_history, tap_history, shift_history], np.int64)
+        self._cursors = np.array([history, diffuser_history, early_history, shift_history], np.int64)
         b0, _, _, a1, _ = sections_of([_DC_BLOCKER], self._rate)[0]
         self._dc_blocker, self._dc_blocker_state = np.array([b0, a1]), np.zeros(2)
         self._shelf_state = np.zeros(2 * LINES, np.float32)
@@ -135,7 +135,7 @@ class _Network:
             structure.lengths, self._reaches, structure.wanders, self._delays(run),
             settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
             structure.diffuser_lengths, settings.diffuser_gains[0],
-            structure.tap_delays, settings.tap_gains[0],
+            structure.reflection_delays, settings.reflection_gains[0],
             self._is_shifted, heads, head_shares, feed,
             self._x, self._scratch, self._square, structure.block, CELL_STEPS, LAGRANGE,
         )  # fmt: skip

@@ -92,7 +92,7 @@ def _inject(line: Signal, x: Signal, fed: Signal, gain: float, count: int) -> No
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _add_taps(
+def _add_reflections(
     out: Signal, t0: Signal, t1: Signal, t2: Signal, t3: Signal, g0: float, g1: float, g2: float, g3: float, count: int
 ) -> None:
     for n in range(count):
@@ -161,7 +161,7 @@ def run_network(
     lengths: WholeNumbers, reaches: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
     outputs: Signal, diffuser_lengths: WholeNumbers, diffuser_gains: Signal,
-    tap_delays: WholeNumbers, tap_gains: Signal,
+    reflection_delays: WholeNumbers, reflection_gains: Signal,
     is_shifted: bool,  # noqa: FBT001
     heads: Coefficients, head_shares: Signal, feed: Signal,
     x: Signal, scratch: Signal, square: Signal, block: int, steps: Signal, scales: Coefficients,
@@ -172,8 +172,8 @@ def run_network(
     see `_block_dc`, dc_state (2,). lines (16, history + SLIDE), diffusers (2, stages, history +
     SLIDE), early and shifted (2, history + SLIDE) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
     in samples; reaches (16,): how far back a line is read at most; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
-    shelves (96,): see `_absorb`. inputs, outputs (2, 16): gains by side. tap_delays, tap_gains (4, taps), taps a
-    multiple of 4: early taps left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
+    shelves (96,): see `_absorb`. inputs, outputs (2, 16): gains by side. reflection_delays, reflection_gains (4, reflections), reflections a
+    multiple of 4: early reflections left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
     head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (4, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
     """
     old = flush_denormals()
@@ -198,12 +198,12 @@ def run_network(
                 for stage in range(stages):
                     _copy(diffusers[side, stage], diffusers[side, stage, diffuse - history :], history)
             diffuse = history
-        tap = cursors[2]
-        if tap + count > early.shape[1]:
+        early_write = cursors[2]
+        if early_write + count > early.shape[1]:
             history = early.shape[1] - SLIDE
             for side in range(2):
-                _copy(early[side], early[side, tap - history :], history)
-            tap = history
+                _copy(early[side], early[side, early_write - history :], history)
+            early_write = history
         shift = cursors[3]
         if is_shifted and shift + count > shifted.shape[1]:
             history = shifted.shape[1] - SLIDE
@@ -223,7 +223,7 @@ def run_network(
                     store = diffusers[side, stage]
                     _all_pass(fed[start:], store[at - length :], store[at:], diffuser_gains[stage], part)
                     start += part
-            _copy(early[side, tap:], fed, count)
+            _copy(early[side, early_write:], fed, count)
 
         for line in range(LINES):
             read = x[line * BLOCK : line * BLOCK + count]
@@ -246,13 +246,13 @@ def run_network(
             cursors[3] = shift + count
         for pair in range(4):
             fed = early[pair // 2]
-            pair_delays = tap_delays[pair]
-            gains = tap_gains[pair]
-            for index in range(0, tap_delays.shape[1], 4):
-                _add_taps(
+            pair_delays = reflection_delays[pair]
+            gains = reflection_gains[pair]
+            for index in range(0, reflection_delays.shape[1], 4):
+                _add_reflections(
                     out[pair % 2, done:],
-                    fed[tap - pair_delays[index] :], fed[tap - pair_delays[index + 1] :],
-                    fed[tap - pair_delays[index + 2] :], fed[tap - pair_delays[index + 3] :],
+                    fed[early_write - pair_delays[index] :], fed[early_write - pair_delays[index + 1] :],
+                    fed[early_write - pair_delays[index + 2] :], fed[early_write - pair_delays[index + 3] :],
                     gains[index], gains[index + 1], gains[index + 2], gains[index + 3], count,
                 )  # fmt: skip
 
@@ -263,6 +263,6 @@ def run_network(
             _inject(lines[line, write:], x[line * BLOCK :], diffused[side], inputs[side, line], count)
         cursors[0] = write + count
         cursors[1] = diffuse + count
-        cursors[2] = tap + count
+        cursors[2] = early_write + count
         done += count
     restore_denormals(old)

@@ -13,7 +13,7 @@ class Box:
     listener: tuple[float, float, float]
     ear_distance: float
     reflection: float
-    taps: int
+    reflections: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,7 +32,7 @@ class Space:
 
 SPACES: Mapping[str, Space] = {
     "plate": Space(
-        # No geometry: a sheet answers at once and densely, so its early part is a burst of close taps.
+        # No geometry: a sheet answers at once and densely, so its early part is a burst of close reflections.
         shortest_line_ms=16,
         longest_line_ms=135,
         diffuser_ms=(1.3, 2.1, 3.4, 5.1, 7.7, 11.9),
@@ -51,7 +51,7 @@ SPACES: Mapping[str, Space] = {
         seed=5,
         box=Box(
             size=(6.2, 4.6, 2.8), source=(2.6, 1.1, 1.3), listener=(3.3, 3.2, 1.5),
-            ear_distance=0.4, reflection=0.75, taps=16,
+            ear_distance=0.4, reflection=0.75, reflections=16,
         ),
     ),
     "chamber": Space(
@@ -64,7 +64,7 @@ SPACES: Mapping[str, Space] = {
         seed=11,
         box=Box(
             size=(9, 6.5, 4.4), source=(2.1, 1.7, 1.6), listener=(6.7, 4.4, 1.9),
-            ear_distance=0.6, reflection=0.9, taps=12,
+            ear_distance=0.6, reflection=0.9, reflections=12,
         ),
     ),
     "hall": Space(
@@ -77,7 +77,7 @@ SPACES: Mapping[str, Space] = {
         seed=7,
         box=Box(
             size=(26, 40, 15), source=(11.5, 6, 2.2), listener=(13.9, 21, 2.4),
-            ear_distance=0.9, reflection=0.83, taps=8,
+            ear_distance=0.9, reflection=0.83, reflections=8,
         ),
     ),
     "cathedral": Space(
@@ -90,7 +90,7 @@ SPACES: Mapping[str, Space] = {
         seed=19,
         box=Box(
             size=(22, 64, 27), source=(9.5, 7, 2.4), listener=(11.8, 37, 2.6),
-            ear_distance=1.2, reflection=0.86, taps=8,
+            ear_distance=1.2, reflection=0.86, reflections=8,
         ),
     ),
 }  # fmt: skip

@@ -1,7 +1,7 @@
-"""The tone step: up to eight filters in a row."""
+"""The tone effect: up to eight filters in a row."""
 
-from highhall.effects.tone.bands import response_db, sections_of
 from highhall.effects.tone.effect import Tone
+from highhall.effects.tone.filters import response_db, sections_of
 from highhall.effects.tone.moved import MovingTone, tone_of
 
 __all__ = ["MovingTone", "Tone", "response_db", "sections_of", "tone_of"]

@@ -1,4 +1,4 @@
-"""Bands at work on a stereo signal."""
+"""Filters at work on a stereo signal."""
 
 import math
 from collections.abc import Iterable
@@ -6,9 +6,9 @@ from collections.abc import Iterable
 import numpy as np
 
 from highhall.effects.signals import Coefficients, Signal
-from highhall.effects.tone.bands import sections_of
+from highhall.effects.tone.filters import sections_of
 from highhall.effects.tone.kernel import FUSED, filter_four
-from highhall.plan.model import Band
+from highhall.plan.model import Filter
 
 _PASS_THROUGH = (1.0, 0.0, 0.0, 0.0, 0.0)
 
@@ -50,12 +50,12 @@ def _in_passes(sections: Coefficients) -> list[Coefficients]:
 
 
 class Tone:
-    """A tone step, or a group's tone. See `highhall.effects.effect.Effect`."""
+    """A tone effect, or a group's tone. See `highhall.effects.processor.Processor`."""
 
     longest_gap_s = 0.0
 
-    def __init__(self, bands: Iterable[Band], sample_rate: int) -> None:
-        sections = sections_of(bands, sample_rate)
+    def __init__(self, filters: Iterable[Filter], sample_rate: int) -> None:
+        sections = sections_of(filters, sample_rate)
         self._filter = SectionFilter(sections)
         self.memory_s = memory_s(sections, sample_rate)
 

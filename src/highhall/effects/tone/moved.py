@@ -1,4 +1,4 @@
-"""Bands whose frequency or gain moves.
+"""Filters whose frequency or gain moves.
 
 Coefficients are worked out at both ends of a cell and go on a line between them.
 """
@@ -8,17 +8,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from highhall.curves import Curve, StepCurves, runs
+from highhall.curves import Curve, EffectCurves, runs
 from highhall.effects.signals import Coefficients, Signal
-from highhall.effects.tone.bands import HIGHEST_SHARE, sections_of
 from highhall.effects.tone.effect import SectionFilter, Tone, memory_s
+from highhall.effects.tone.filters import HIGHEST_SHARE, sections_of
 from highhall.effects.tone.kernel import filter_gliding
-from highhall.plan.model import Band
+from highhall.plan.model import Filter
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class MovingBand:
-    """A band with curves for what may move."""
+class MovingFilter:
+    """A filter with curves for what may move."""
 
     shape: str
     hz: Curve
@@ -26,17 +26,17 @@ class MovingBand:
     q: float = 0.707
     slope_db_oct: int = 12
 
-    def at(self, hz: float, gain_db: float) -> Band:
-        """Return the band at one moment."""
-        return Band(shape=self.shape, hz=hz, gain_db=gain_db, q=self.q, slope_db_oct=self.slope_db_oct)
+    def at(self, hz: float, gain_db: float) -> Filter:
+        """Return the filter at one moment."""
+        return Filter(shape=self.shape, hz=hz, gain_db=gain_db, q=self.q, slope_db_oct=self.slope_db_oct)
 
 
-class MovingBands:
-    """Bands at work that may move."""
+class MovingFilters:
+    """Filters at work that may move."""
 
-    def __init__(self, bands: Sequence[MovingBand], sample_rate: int) -> None:
-        self._bands, self._rate = bands, sample_rate
-        self._curves = [curve for band in bands for curve in (band.hz, band.gain_db) if curve is not None]
+    def __init__(self, filters: Sequence[MovingFilter], sample_rate: int) -> None:
+        self._filters, self._rate = filters, sample_rate
+        self._curves = [curve for filter_ in filters for curve in (filter_.hz, filter_.gain_db) if curve is not None]
         lowest = self._sections(tuple(curve.extremes[0] for curve in self._curves))
         self._filter = SectionFilter(lowest)
         self.memory_s = memory_s(lowest, sample_rate)
@@ -44,9 +44,9 @@ class MovingBands:
     def _sections(self, values: tuple[float, ...]) -> Coefficients:
         left = list(values)
         chosen = []
-        for band in self._bands:
+        for filter_ in self._filters:
             hz = min(left.pop(0), HIGHEST_SHARE * self._rate)
-            chosen.append(band.at(hz, left.pop(0) if band.gain_db is not None else 0.0))
+            chosen.append(filter_.at(hz, left.pop(0) if filter_.gain_db is not None else 0.0))
         return sections_of(chosen, self._rate)
 
     def process(self, block: Signal, start_sample: int) -> Signal:
@@ -67,31 +67,31 @@ class MovingBands:
 
 
 class MovingTone:
-    """A tone step with bands that move. See `highhall.effects.effect.Effect`."""
+    """A tone effect with filters that move. See `highhall.effects.processor.Processor`."""
 
     longest_gap_s = 0.0
 
-    def __init__(self, step: StepCurves) -> None:
-        bands = [
-            MovingBand(
-                shape=band.shape,
-                hz=step.band_curve(index, "hz"),
-                gain_db=step.band_curve(index, "gain_db"),
-                q=band.q,
-                slope_db_oct=band.slope_db_oct,
+    def __init__(self, effect: EffectCurves) -> None:
+        filters = [
+            MovingFilter(
+                shape=filter_.shape,
+                hz=effect.filter_curve(index, "hz"),
+                gain_db=effect.filter_curve(index, "gain_db"),
+                q=filter_.q,
+                slope_db_oct=filter_.slope_db_oct,
             )
-            for index, band in enumerate(step.step.bands)
-            if band.on
+            for index, filter_ in enumerate(effect.effect.filters)
+            if filter_.on
         ]
-        self._bands = MovingBands(bands, step.sample_rate)
-        self.memory_s = self._bands.memory_s
+        self._filters = MovingFilters(filters, effect.sample_rate)
+        self.memory_s = self._filters.memory_s
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the filtered block."""
-        return self._bands.process(block, start_sample)
+        return self._filters.process(block, start_sample)
 
 
-def tone_of(step: StepCurves) -> Tone | MovingTone:
-    """Return a tone effect at work, whether its bands move or not."""
-    moves = any("/" in name for name in step.moves)
-    return MovingTone(step) if moves else Tone(step.step.bands, step.sample_rate)
+def tone_of(effect: EffectCurves) -> Tone | MovingTone:
+    """Return a tone effect at work, whether its filters move or not."""
+    moves = any("/" in name for name in effect.moves)
+    return MovingTone(effect) if moves else Tone(effect.effect.filters, effect.sample_rate)

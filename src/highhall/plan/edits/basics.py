@@ -9,9 +9,9 @@ from typing import TypeVar
 from highhall.errors import CoreError
 from highhall.plan.format import document_of, plan_from_document
 from highhall.plan.json.chains import free_id
-from highhall.plan.model import MAIN, Group, Move, Plan, Return, Section, SendTarget, Step, Track
+from highhall.plan.model import MAIN, Effect, Group, Move, Plan, Return, Section, SendTarget, Track
 
-_Item = TypeVar("_Item", Group, Track, Return, Step, Section)
+_Item = TypeVar("_Item", Group, Track, Return, Effect, Section)
 
 
 def checked(plan: Plan) -> Plan:

@@ -2,7 +2,7 @@
 
 from typing import TypedDict
 
-from highhall.plan.model import Band, MoveValue, Step
+from highhall.plan.model import Effect, Filter, MoveValue
 from highhall.timing import Position, TimeValue
 
 
@@ -24,7 +24,7 @@ class GroupFields(TypedDict, total=False):
     name: str
     level_db: float | None
     mute: bool
-    tone: tuple[Band, ...]
+    tone: tuple[Filter, ...]
 
 
 class ReturnFields(TypedDict, total=False):
@@ -36,7 +36,7 @@ class ReturnFields(TypedDict, total=False):
     pan: float
     mute: bool
     output: str
-    chain: tuple[Step, ...]
+    chain: tuple[Effect, ...]
 
 
 class FaderFields(TypedDict, total=False):
@@ -53,7 +53,7 @@ class SendFields(TypedDict, total=False):
     """The fields of a send."""
 
     level_db: float | None
-    tap: str
+    send_point: str
     pan: float
     on: bool
 

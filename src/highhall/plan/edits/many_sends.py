@@ -9,7 +9,7 @@ from highhall.plan.edits.fields import SendFields, Where
 from highhall.plan.edits.moves import with_section_value
 from highhall.plan.edits.returns import add_return
 from highhall.plan.kinds import LEVEL
-from highhall.plan.model import Plan, Send, SendTarget, Step
+from highhall.plan.model import Effect, Plan, Send, SendTarget
 from highhall.timing import TimeValue
 
 Pair = tuple[str, str]
@@ -69,7 +69,7 @@ def scale_sends(plan: Plan, pairs: Collection[Pair], share: float, **where: Unpa
 
 
 def change_sends(plan: Plan, pairs: Collection[Pair], **fields: Unpack[SendFields]) -> Plan:
-    """Change fields of sends: tap, on, pan; those that are not there stay so."""
+    """Change fields of sends: send_point, on, pan; those that are not there stay so."""
     wanted = set(pairs)
     return checked(
         replace(plan, sends=tuple(replace(s, **fields) if (s.source, s.target) in wanted else s for s in plan.sends))
@@ -83,7 +83,7 @@ def clear_sends(plan: Plan, pairs: Collection[Pair]) -> Plan:
 
 
 def add_return_for(
-    plan: Plan, sources: Sequence[str], name: str, chain: tuple[Step, ...], level_db: float
+    plan: Plan, sources: Sequence[str], name: str, chain: tuple[Effect, ...], level_db: float
 ) -> tuple[Plan, str]:
     """Add a return that some sources feed at a level; return the plan and the new return's id."""
     plan, return_id = add_return(plan, name, chain)

@@ -8,6 +8,7 @@ from highhall.errors import CoreError
 from highhall.plan.edits.basics import checked
 from highhall.plan.kinds import LEVEL
 from highhall.plan.model import (
+    EffectTarget,
     Move,
     MoveValue,
     Plan,
@@ -15,7 +16,6 @@ from highhall.plan.model import (
     ReturnTarget,
     SectionValue,
     SendTarget,
-    StepTarget,
     Target,
 )
 from highhall.timing import NoteValue, TimeValue
@@ -43,13 +43,13 @@ def own_value(plan: Plan, target: Target) -> MoveValue:
             value: Any = getattr(send, target.param)
         case ReturnTarget():
             value = getattr(plan.return_(target.target), target.param)
-        case StepTarget():
-            step = plan.return_(target.target).step(target.step)
+        case EffectTarget():
+            effect = plan.return_(target.target).effect(target.effect)
             if target.param.startswith("bands/"):
                 _, index, name = target.param.split("/")
-                value = getattr(step.bands[int(index)], name)
+                value = getattr(effect.filters[int(index)], name)
             else:
-                value = step.on if target.param == "on" else step.value(target.param)
+                value = effect.on if target.param == "on" else effect.value(target.param)
     moved: MoveValue = value
     return moved
 

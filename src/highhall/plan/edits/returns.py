@@ -1,4 +1,4 @@
-"""Edits of returns and the steps of their chains."""
+"""Edits of returns and the effects of their chains."""
 
 from collections.abc import Mapping
 from dataclasses import replace
@@ -11,11 +11,11 @@ from highhall.plan.edits.fields import FaderFields, ReturnFields
 from highhall.plan.json.chains import free_id, read_params
 from highhall.plan.json.reader import Node
 from highhall.plan.kinds import KINDS
-from highhall.plan.model import Move, ParameterValue, Plan, Return, ReturnTarget, Step, StepTarget
+from highhall.plan.model import Effect, EffectTarget, Move, ParameterValue, Plan, Return, ReturnTarget
 from highhall.plan.problems import PlanRefusedError, Problem
 
 
-def add_return(plan: Plan, name: str, chain: tuple[Step, ...], **fields: Unpack[FaderFields]) -> tuple[Plan, str]:
+def add_return(plan: Plan, name: str, chain: tuple[Effect, ...], **fields: Unpack[FaderFields]) -> tuple[Plan, str]:
     """Add a return after the others; return the plan and the new return's id."""
     return_id = id_from_name(name, taken_ids(plan))
     added = Return(id=return_id, name=name, chain=chain, **fields)
@@ -50,7 +50,7 @@ def copy_return(plan: Plan, return_id: str) -> tuple[Plan, str]:
     moves = [
         replace(m, target=replace(m.target, target=copy.id))
         for m in plan.moves
-        if isinstance(m.target, (ReturnTarget, StepTarget)) and m.target.target == return_id
+        if isinstance(m.target, (ReturnTarget, EffectTarget)) and m.target.target == return_id
     ]
     place = plan.returns.index(original) + 1
     returns = (*plan.returns[:place], copy, *plan.returns[place:])
@@ -63,14 +63,14 @@ def place_return(plan: Plan, return_id: str, by: int) -> Plan:
     return checked(replace(plan, returns=shifted(plan.returns, plan.return_(return_id), by)))
 
 
-def swap_sides(plan: Plan, return_id: str, step_id: str) -> Plan:
-    """Swap all that a step has for left and for right."""
-    step = plan.return_(return_id).step(step_id)
-    mirrors = {parameter.name: parameter.mirror for parameter in step.table.parameters if parameter.mirror}
+def swap_sides(plan: Plan, return_id: str, effect_id: str) -> Plan:
+    """Swap all that an effect has for left and for right."""
+    effect = plan.return_(return_id).effect(effect_id)
+    mirrors = {parameter.name: parameter.mirror for parameter in effect.table.parameters if parameter.mirror}
     if not mirrors:
         sided = ", ".join(kind.name for kind in KINDS.values() if any(p.mirror for p in kind.parameters))
-        raise CoreError(f"{step.kind} has no sides to swap; these have: {sided}")
-    return set_step(plan, return_id, step_id, params={to: step.value(of) for to, of in mirrors.items()})
+        raise CoreError(f"{effect.kind} has no sides to swap; these have: {sided}")
+    return set_effect(plan, return_id, effect_id, params={to: effect.value(of) for to, of in mirrors.items()})
 
 
 def set_return(plan: Plan, return_id: str, **fields: Unpack[ReturnFields]) -> Plan:
@@ -78,70 +78,70 @@ def set_return(plan: Plan, return_id: str, **fields: Unpack[ReturnFields]) -> Pl
     return checked(replace(plan, returns=replaced(plan.returns, return_id, lambda r: replace(r, **fields))))
 
 
-def set_step(
-    plan: Plan, return_id: str, step_id: str, *, on: bool | None = None, params: Mapping[str, ParameterValue]
+def set_effect(
+    plan: Plan, return_id: str, effect_id: str, *, on: bool | None = None, params: Mapping[str, ParameterValue]
 ) -> Plan:
-    """Change some parameters of a step, or switch it."""
+    """Change some parameters of an effect, or switch it."""
 
-    def change(step: Step) -> Step:
-        merged = MappingProxyType({**step.params, **params})
-        return replace(step, params=merged, on=step.on if on is None else on)
+    def change(effect: Effect) -> Effect:
+        merged = MappingProxyType({**effect.params, **params})
+        return replace(effect, params=merged, on=effect.on if on is None else on)
 
     return checked(
         replace(
             plan,
-            returns=replaced(plan.returns, return_id, lambda r: replace(r, chain=replaced(r.chain, step_id, change))),
+            returns=replaced(plan.returns, return_id, lambda r: replace(r, chain=replaced(r.chain, effect_id, change))),
         )
     )
 
 
-def add_step(plan: Plan, return_id: str, step: Step) -> Plan:
-    """Add a step at the end of a chain, under an id that is free there."""
+def add_effect(plan: Plan, return_id: str, effect: Effect) -> Plan:
+    """Add an effect at the end of a chain, under an id that is free there."""
     chain = plan.return_(return_id).chain
-    added = replace(step, id=free_id(step.id, {each.id for each in chain}))
+    added = replace(effect, id=free_id(effect.id, {each.id for each in chain}))
     return set_chain(plan, return_id, (*chain, added))
 
 
-def remove_step(plan: Plan, return_id: str, step_id: str) -> Plan:
-    """Remove a step with its moves."""
-    plan.return_(return_id).step(step_id)
-    return set_chain(plan, return_id, tuple(s for s in plan.return_(return_id).chain if s.id != step_id))
+def remove_effect(plan: Plan, return_id: str, effect_id: str) -> Plan:
+    """Remove an effect with its moves."""
+    plan.return_(return_id).effect(effect_id)
+    return set_chain(plan, return_id, tuple(s for s in plan.return_(return_id).chain if s.id != effect_id))
 
 
-def exchange_step(plan: Plan, return_id: str, step_id: str, step: Step) -> Plan:
-    """Put another step in a step's place, under its id; the moves of the old one go unless both are of one kind."""
-    old = plan.return_(return_id).step(step_id)
+def exchange_effect(plan: Plan, return_id: str, effect_id: str, effect: Effect) -> Plan:
+    """Put another effect in an effect's place, under its id; the moves of the old one go unless both are of one kind."""
+    old = plan.return_(return_id).effect(effect_id)
 
     def fits(move: Move) -> bool:
         target = move.target
-        is_its = isinstance(target, StepTarget) and (target.target, target.step) == (return_id, step_id)
-        return not is_its or old.kind == step.kind
+        is_its = isinstance(target, EffectTarget) and (target.target, target.effect) == (return_id, effect_id)
+        return not is_its or old.kind == effect.kind
 
-    new = replace(step, id=step_id)
-    changed = replaced(plan.returns, return_id, lambda r: replace(r, chain=replaced(r.chain, step_id, lambda _: new)))
+    new = replace(effect, id=effect_id)
+    changed = replaced(plan.returns, return_id, lambda r: replace(r, chain=replaced(r.chain, effect_id, lambda _: new)))
     return checked(replace(plan, returns=changed, moves=tuple(filter(fits, plan.moves))))
 
 
-def place_step(plan: Plan, return_id: str, step_id: str, by: int) -> Plan:
-    """Move a step earlier (-1) or later (1) in its chain; at an end it stays."""
+def place_effect(plan: Plan, return_id: str, effect_id: str, by: int) -> Plan:
+    """Move an effect earlier (-1) or later (1) in its chain; at an end it stays."""
     return_ = plan.return_(return_id)
-    return set_chain(plan, return_id, shifted(return_.chain, return_.step(step_id), by))
+    return set_chain(plan, return_id, shifted(return_.chain, return_.effect(effect_id), by))
 
 
-def set_chain(plan: Plan, return_id: str, chain: tuple[Step, ...]) -> Plan:
-    """Give a return another chain; the moves of steps that are no longer in it go."""
-    kept = {step.id for step in chain}
+def set_chain(plan: Plan, return_id: str, chain: tuple[Effect, ...]) -> Plan:
+    """Give a return another chain; the moves of effects that are no longer in it go."""
+    kept = {effect.id for effect in chain}
 
     def is_kept(move: Move) -> bool:
         target = move.target
-        return not isinstance(target, StepTarget) or target.target != return_id or target.step in kept
+        return not isinstance(target, EffectTarget) or target.target != return_id or target.effect in kept
 
     changed = replaced(plan.returns, return_id, lambda r: replace(r, chain=chain))
     return checked(replace(plan, returns=changed, moves=tuple(move for move in plan.moves if is_kept(move))))
 
 
-def step_of_kind(kind: str, step_id: str, params: Mapping[str, Any]) -> Step:
-    """Make a step from parameters as JSON writes them.
+def effect_of_kind(kind: str, effect_id: str, params: Mapping[str, Any]) -> Effect:
+    """Make an effect from parameters as JSON writes them.
 
     Raises
     ------
@@ -152,4 +152,4 @@ def step_of_kind(kind: str, step_id: str, params: Mapping[str, Any]) -> Step:
     parsed = read_params(kind, Node(dict(params), "", problems))
     if problems:
         raise PlanRefusedError(problems)
-    return Step(id=step_id, kind=kind, params=parsed)
+    return Effect(id=effect_id, kind=kind, params=parsed)

@@ -10,7 +10,7 @@ from highhall.plan.model import Plan, Send
 
 
 def set_send(plan: Plan, source: str, target: str, **fields: Unpack[SendFields]) -> Plan:
-    """Change a send's level_db, tap, pan or on; a send that does not exist yet is made."""
+    """Change a send's level_db, send_point, pan or on; a send that does not exist yet is made."""
     existing = plan.send(source, target)
     if existing is None:
         return checked(replace(plan, sends=(*plan.sends, Send(source=source, target=target, **fields))))

@@ -4,13 +4,13 @@ from collections.abc import Mapping, Sequence
 from types import MappingProxyType
 from typing import Any
 
+from highhall.plan.effect import Effect, Params
 from highhall.plan.json.codecs import FLAG, ID, Schema, ref
 from highhall.plan.json.reader import Node
 from highhall.plan.json.records import codec_of, object_schema
 from highhall.plan.kinds import KINDS, Kind
-from highhall.plan.step import Params, Step
 
-MAXIMUM_STEPS = 16
+MAXIMUM_EFFECTS = 16
 
 
 def free_id(wanted: str, taken: set[str]) -> str:
@@ -39,52 +39,57 @@ def params_document(kind: str, params: Params) -> dict[str, Any]:
 class ChainCodec:
     """The codec of a chain; an effect without an id has its kind for one."""
 
-    def read(self, node: Node) -> tuple[Step, ...]:
+    def read(self, node: Node) -> tuple[Effect, ...]:
         """See `Codec`."""
         taken: set[str] = set()
-        steps: list[Step] = []
-        for item in node.items(0, MAXIMUM_STEPS):
+        effects: list[Effect] = []
+        for item in node.items(0, MAXIMUM_EFFECTS):
             fields = item.fields(["kind"], ["id", "on", "params"])
             if "kind" in fields:
-                steps.append(self._step(item, fields, taken))
-                taken.add(steps[-1].id)
-        return tuple(steps)
+                effects.append(self._effect(item, fields, taken))
+                taken.add(effects[-1].id)
+        return tuple(effects)
 
-    def _step(self, item: Node, fields: Mapping[str, Node], taken: set[str]) -> Step:
+    def _effect(self, item: Node, fields: Mapping[str, Node], taken: set[str]) -> Effect:
         kind = fields["kind"].choice(KINDS)
-        step_id = ID.read(fields["id"]) if "id" in fields else free_id(kind, taken)
-        if step_id in taken:
-            fields["id"].refuse(f'the step id "{step_id}" is taken in this return')
-        return Step(
-            id=step_id,
+        effect_id = ID.read(fields["id"]) if "id" in fields else free_id(kind, taken)
+        if effect_id in taken:
+            fields["id"].refuse(f'the effect id "{effect_id}" is taken in this return')
+        return Effect(
+            id=effect_id,
             kind=kind,
             on=FLAG.read(fields["on"]) if "on" in fields else True,
             params=read_params(kind, fields["params"] if "params" in fields else item.member("params", {})),
         )
 
-    def write(self, value: Sequence[Step]) -> Any:  # noqa: ANN401 - JSON is any value
+    def write(self, value: Sequence[Effect]) -> Any:  # noqa: ANN401 - JSON is any value
         """See `Codec`."""
-        return [step_document(step) for step in value]
+        return [effect_document(effect) for effect in value]
 
     @property
     def schema(self) -> Schema:
         """See `Codec`."""
-        return {"type": "array", "items": {"oneOf": [_schema(k) for k in KINDS.values()]}, "maxItems": MAXIMUM_STEPS}
+        return {"type": "array", "items": {"oneOf": [_schema(k) for k in KINDS.values()]}, "maxItems": MAXIMUM_EFFECTS}
 
 
-def step_document(step: Step) -> dict[str, Any]:
+def effect_document(effect: Effect) -> dict[str, Any]:
     """Return one effect as it stands in a chain."""
-    return {"id": step.id, "kind": step.kind, "on": step.on, "params": params_document(step.kind, step.params)}
+    return {
+        "id": effect.id,
+        "kind": effect.kind,
+        "on": effect.on,
+        "params": params_document(effect.kind, effect.params),
+    }
 
 
 def _schema(kind: Kind) -> Schema:
     required = [parameter.name for parameter in kind.parameters if parameter.is_required]
     params = object_schema({name: codec_of(parameter).schema for name, parameter in kind.by_name.items()}, required)
-    step = object_schema(
+    effect = object_schema(
         {"id": ref("id"), "kind": {"const": kind.name}, "on": FLAG.schema, "params": params},
         ["kind", "params"] if required else ["kind"],
     )
-    return {"description": kind.meaning, **step}
+    return {"description": kind.meaning, **effect}
 
 
 CHAIN = ChainCodec()

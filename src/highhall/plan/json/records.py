@@ -14,7 +14,7 @@ from dataclasses import MISSING, dataclass, fields
 from functools import cache
 from typing import Any, Generic, TypeVar, get_type_hints
 
-from highhall.plan.band import Band
+from highhall.plan.filter import Filter
 from highhall.plan.json.codecs import (
     FLAG,
     PATH,
@@ -31,7 +31,7 @@ from highhall.plan.json.codecs import (
     whole_number,
 )
 from highhall.plan.json.reader import Node
-from highhall.plan.kinds import MAXIMUM_BANDS, Parameter
+from highhall.plan.kinds import MAXIMUM_FILTERS, Parameter
 from highhall.wording import Form
 
 R = TypeVar("R")
@@ -186,7 +186,7 @@ def _codec_of(parameter: Parameter) -> Codec[Any]:
         case Form.ID:
             return REFERENCE
         case Form.LIST:
-            return ListOf(Record(Band), high=MAXIMUM_BANDS)
+            return ListOf(Record(Filter), high=MAXIMUM_FILTERS)
         case Form.WHOLE_NUMBER:
             choices = [int(each) for each in parameter.choices] or range(int(low), int(high) + 1)
             return whole_number(choices, allowed)

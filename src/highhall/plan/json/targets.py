@@ -5,7 +5,7 @@ from typing import Any
 from highhall.plan.json.codecs import REFERENCE, WORD, ListOf, Schema
 from highhall.plan.json.reader import Node
 from highhall.plan.json.records import object_schema
-from highhall.plan.targets import ReturnTarget, SendTarget, StepTarget, Target
+from highhall.plan.targets import EffectTarget, ReturnTarget, SendTarget, Target
 
 _PAIR = ListOf(REFERENCE, 2, 2)
 
@@ -23,7 +23,7 @@ class TargetCodec:
             return SendTarget(source=source, target=target, param=param)
         target = REFERENCE.read(fields["return"]) if "return" in fields else ""
         if "step" in fields:
-            return StepTarget(target=target, step=REFERENCE.read(fields["step"]), param=param)
+            return EffectTarget(target=target, effect=REFERENCE.read(fields["step"]), param=param)
         return ReturnTarget(target=target, param=param)
 
     def write(self, value: Target) -> Any:  # noqa: ANN401 - JSON is any value
@@ -33,8 +33,8 @@ class TargetCodec:
                 return {"send": [value.source, value.target], "param": value.param}
             case ReturnTarget():
                 return {"return": value.target, "param": value.param}
-            case StepTarget():
-                return {"return": value.target, "step": value.step, "param": value.param}
+            case EffectTarget():
+                return {"return": value.target, "step": value.effect, "param": value.param}
 
     @property
     def schema(self) -> Schema:

@@ -17,17 +17,17 @@ from highhall.plan.kinds.faders import (
     read_level,
     read_pan,
 )
-from highhall.plan.kinds.filters import BANDS, CUT_SLOPES_DB_OCT, SHAPES, Shape, filter_params
-from highhall.plan.kinds.parameter import MAXIMUM_BANDS, Kind, Parameter, Scale, Start
+from highhall.plan.kinds.filters import CUT_SLOPES_DB_OCT, FILTER_PARAMETERS, SHAPES, Shape, filter_params
+from highhall.plan.kinds.parameter import MAXIMUM_FILTERS, Kind, Parameter, Scale, Start
 from highhall.plan.kinds.spaces import SPACES
 from highhall.plan.kinds.table import KINDS
 
 __all__ = [
-    "BANDS",
     "CUT_SLOPES_DB_OCT",
+    "FILTER_PARAMETERS",
     "KINDS",
     "LEVEL",
-    "MAXIMUM_BANDS",
+    "MAXIMUM_FILTERS",
     "MUTE",
     "ON",
     "PAN",

@@ -34,7 +34,7 @@ ECHO = Kind(
             starts_at="1/8",
             mirror="left",
             typical="another value than left",
-            advice="Sides that differ are wide without a width step; equal ones sit in the middle.",
+            advice="Sides that differ are wide without a width effect; equal ones sit in the middle.",
         ),
         number(
             "feedback",

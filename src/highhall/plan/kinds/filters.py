@@ -1,4 +1,4 @@
-"""Filters: the tone effect, and the bands that it and groups have."""
+"""Filters: the tone effect, and the filters that it and groups have."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -13,7 +13,7 @@ CUT_SLOPES_DB_OCT = (6, 12, 18, 24)
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """What a band does: which of its values count beside the frequency, and where a new one stands."""
+    """What a filter does: which of its values count beside the frequency, and where a new one stands."""
 
     label: str
     values: tuple[str, ...]
@@ -40,18 +40,18 @@ SHAPES: Mapping[str, Shape] = {
 }
 
 
-def filter_params(*bands: tuple[str, float] | tuple[str, float, float]) -> Mapping[str, Any]:
-    """Return the parameters of a tone effect of bands, each a shape, a frequency and perhaps a gain in dB."""
+def filter_params(*filters: tuple[str, float] | tuple[str, float, float]) -> Mapping[str, Any]:
+    """Return the parameters of a tone effect of filters, each a shape, a frequency and perhaps a gain in dB."""
     names = ("shape", "hz", "gain_db")
-    return {"bands": [dict(zip(names, band, strict=False)) for band in bands]}
+    return {"bands": [dict(zip(names, filter_, strict=False)) for filter_ in filters]}
 
 
-BAND_PARAMETERS: tuple[Parameter, ...] = (
+_ROWS: tuple[Parameter, ...] = (
     choice(
         "shape",
         "Shape",
         tuple(SHAPES),
-        "what the band does",
+        "what the filter does",
         is_required=True,
         typical="low_cut, high_cut",
         advice="Cuts for order, bells for character.",
@@ -109,14 +109,14 @@ BAND_PARAMETERS: tuple[Parameter, ...] = (
     flag(
         "on",
         "On",
-        "whether the band acts",
+        "whether the filter acts",
         default=True,
         typical="true",
         advice="Off is the quickest comparison.",
     ),
 )
 
-BANDS: Mapping[str, Parameter] = {parameter.name: parameter for parameter in BAND_PARAMETERS}
+FILTER_PARAMETERS: Mapping[str, Parameter] = {parameter.name: parameter for parameter in _ROWS}
 
 TONE = Kind(
     name="tone",
@@ -126,7 +126,7 @@ TONE = Kind(
     parameters=(
         Parameter(
             name="bands",
-            label="Bands",
+            label="Filters",
             form=Form.LIST,
             meaning="the filters, in order",
             is_required=True,

@@ -7,7 +7,7 @@ from typing import Any
 
 from highhall.wording import Form, Quantity
 
-MAXIMUM_BANDS = 8
+MAXIMUM_FILTERS = 8
 
 
 class Scale(StrEnum):
@@ -82,7 +82,7 @@ class Parameter(Quantity):
             case Form.ID:
                 words = "the id of a track or group"
             case Form.LIST:
-                words = f"a list of up to {MAXIMUM_BANDS} bands"
+                words = f"a list of up to {MAXIMUM_FILTERS} filters"
             case Form.TIME:
                 words = f'a note value such as "1/8." or milliseconds such as "375ms", from {self._range}'
             case Form.RATE:
@@ -150,6 +150,6 @@ class Kind:
         return next((p for p in self.parameters if p.form is Form.PATH), None)
 
     @property
-    def bands(self) -> Parameter | None:
+    def filters(self) -> Parameter | None:
         """The parameter that is a list of filters, if there is one."""
         return next((p for p in self.parameters if p.form is Form.LIST), None)

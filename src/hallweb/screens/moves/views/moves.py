@@ -7,6 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from hallweb.audition.loudness import passage_loudness
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import frame_context, open_song, show_screen
 from hallweb.screens.moves.context import MovesState, moves_context
 from hallweb.screens.moves.entry import THROW_DB, THROW_IN, THROW_LENGTH, THROW_OUT
@@ -22,11 +23,11 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
     return show_screen(request, opened, "moves", TEMPLATE, _context(opened, MovesState.of(request, opened.plan)))
 
 
-def sheet(request: HttpRequest, opened: SongState) -> HttpResponse:
-    """Return the sheet alone, drawn anew."""
+def page(request: HttpRequest, opened: SongState) -> HttpResponse:
+    """Return the page, drawn anew, without its frame."""
     state = MovesState.of(request, opened.plan)
     context = {**frame_context(opened, "moves"), **_context(opened, state), "is_part": True}
-    return render(request, f"{TEMPLATE}#sheet", context)
+    return render(request, f"{TEMPLATE}#page", context)
 
 
 def _context(opened: SongState, state: MovesState) -> dict[str, Any]:
@@ -38,7 +39,7 @@ def _context(opened: SongState, state: MovesState) -> dict[str, Any]:
 def measured_wet(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return how wet a section is as a whole, measured on its rendered sound."""
     opened = open_song(request, song_id)
-    section = next((s for s in opened.plan.song.sections if s.id == request.GET.get("section")), None)
+    section = inputs(request).item_or_none("section", opened.plan.song.sections)
     if section is None:
         raise Http404
     start, stop = (opened.plan.song.time.sample_at(position) for position in (section.start, section.end))

@@ -7,10 +7,11 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import edited, open_song, refused, sentence_of
 from hallweb.screens.moves.entry import parse_value, posted_targets
 from hallweb.screens.moves.targets import target_label
-from hallweb.screens.moves.views.moves import sheet
+from hallweb.screens.moves.views.moves import page
 from highhall.advise.rides import thinned
 from highhall.errors import CoreError
 from highhall.plan import Plan, Point, Target
@@ -28,33 +29,33 @@ _LONGEST_RIDE = 20_000
 @require_POST
 def change_points(request: HttpRequest, song_id: int) -> HttpResponse:
     """Add, move or remove a point, remove all, or take up a ride: samples and values, thinned to few points."""
-    post, plan = request.POST, open_song(request, song_id).plan
-    (target,) = posted_targets(plan, [post.get("target", "")])
+    post, plan = inputs(request), open_song(request, song_id).plan
+    (target,) = posted_targets(plan, [post.text("target")])
     move = plan.move(target)
     points = list(move.points) if move else []
     try:
-        match post.get("do"):
+        match post.text("do"):
             case "add":
-                at = parse_position(post.get("at", ""))
-                value = parse_value(plan, target, post.get("value", ""))
-                shape = "hold" if post.get("shape") == "hold" else "linear"
+                at = post.read("at", parse_position)
+                value = parse_value(plan, target, post.text("value"))
+                shape = "hold" if post.text("shape") == "hold" else "linear"
                 points = [*(p for p in points if p.at != at), Point(at=at, value=value, shape=shape)]
                 label = f"Point at {at.bar}"
             case "remove":
-                at = parse_position(post.get("at", ""))
+                at = post.read("at", parse_position)
                 points = [point for point in points if point.at != at]
                 label = f"Remove point at {at.bar}"
             case "clear":
                 points, label = [], "Remove all points"
             case "ride":
-                points = _with_ride(plan, target, points, post.get("ride", ""))
+                points = _with_ride(plan, target, points, post.text("ride"))
                 label = "Ride"
             case _:
                 raise Http404
     except (EntryError, CoreError) as error:
         return refused(request, sentence_of(error))
     label = f"{label}, {target_place(plan, target)}: {target_label(plan, target).lower()}"
-    return edited(request, song_id, label, lambda p: set_points(p, target, points), lambda state: sheet(request, state))
+    return edited(request, song_id, label, lambda p: set_points(p, target, points), lambda state: page(request, state))
 
 
 def _with_ride(plan: Plan, target: Target, points: list[Point], text: str) -> list[Point]:

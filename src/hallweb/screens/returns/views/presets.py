@@ -8,18 +8,19 @@ from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
+from hallweb.inputs import inputs, uploaded
 from hallweb.screens.common.context import edited, item_or_404, open_song, refused, sentence_of
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.context import ReturnsState
 from hallweb.screens.returns.presets_panel import presets_context
-from hallweb.screens.returns.views.returns import band_part, sheet
+from hallweb.screens.returns.views.returns import page, strip_part
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Preset
 from hallweb.songs.presets import preset_for, provide_shipped, remove_preset, save_preset
 from highhall.errors import CoreError
 from highhall.measure.predictions import loudness_gain_db
 from highhall.plan import MAIN, Plan
-from highhall.plan.edits import add_step, exchange_step, place_step, set_return
+from highhall.plan.edits import add_effect, exchange_effect, place_effect, set_return
 from highhall.plan.json.reader import load_json
 from highhall.plan.kinds import LEVEL
 from highhall.plan.sets import ReturnSet, add_set, set_from_document, set_of, varied
@@ -36,7 +37,7 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Put a starting point in place of a return's first wet step, as loud as it was; the rest of the chain stays."""
     opened = open_song(request, song_id)
     return_ = item_or_404(opened.plan.returns, key)
-    point = STARTS.get(request.POST.get("start", ""))
+    point = STARTS.get(inputs(request).text("start"))
     if point is None:
         raise Http404
     at = ReturnsState.of(request, opened.plan.song, key).at
@@ -45,9 +46,9 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         current = plan.return_(key)
         first = next((s for s in current.chain if s.table.makes_wet), None)
         if first is None:
-            changed = place_step(add_step(plan, key, point.step), key, point.step.id, -len(current.chain))
+            changed = place_effect(add_effect(plan, key, point.effect), key, point.effect.id, -len(current.chain))
         else:
-            changed = exchange_step(plan, key, first.id, point.step)
+            changed = exchange_effect(plan, key, first.id, point.effect)
         level = current.level_db
         if level is not None:
             before, after = (loudness_gain_db(p.return_(key), plan.song, at) for p in (plan, changed))
@@ -55,7 +56,7 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         return set_return(changed, key, level_db=level)
 
     return edited(
-        request, song_id, f"Try {point.name}, {return_.name}", edit, lambda state: band_part(request, state, key)
+        request, song_id, f"Try {point.name}, {return_.name}", edit, lambda state: strip_part(request, state, key)
     )
 
 
@@ -64,13 +65,13 @@ def try_start(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 def save(request: HttpRequest, song_id: int) -> HttpResponse:
     """Save one return, or all of a song's, under a name with a note."""
     opened = open_song(request, song_id)
-    wanted = request.POST.get("return", "")
+    wanted = inputs(request).text("return")
     keys = [r.id for r in opened.plan.returns if wanted in ("", r.id)]
     if not keys:
         return refused(request, "There is no return to save yet.")
     try:
         saved = set_of(
-            opened.plan, keys, parse_name(request.POST.get("name", "")), request.POST.get("note", "").strip()[:4000]
+            opened.plan, keys, inputs(request).read("name", parse_name), inputs(request).text("note").strip()[:4000]
         )
         save_preset(opened.song.owner, saved, opened.song)
     except (EntryError, CoreError) as error:
@@ -80,7 +81,7 @@ def save(request: HttpRequest, song_id: int) -> HttpResponse:
 
 def _panel(request: HttpRequest, opened: SongState, said: str) -> HttpResponse:
     """Return the panel of presets with what was done; to a return's own drawer just that."""
-    if request.POST.get("return"):
+    if inputs(request).text("return"):
         return render(request, "returns/presets.html#said", {"said": said})
     context = {
         "song": opened.song,
@@ -101,7 +102,7 @@ def apply(request: HttpRequest, song_id: int) -> HttpResponse:
         size, steps = _variation(request)
     except (EntryError, CoreError) as error:
         return refused(request, sentence_of(error))
-    output = request.POST.get("output", MAIN)
+    output = inputs(request).text("output", MAIN)
     if output != MAIN:
         item_or_404(opened.plan.groups, output)
     first = ""
@@ -112,11 +113,11 @@ def apply(request: HttpRequest, song_id: int) -> HttpResponse:
         first = ids[0]
         return plan
 
-    return edited(request, song_id, f"Apply {chosen.name}", edit, lambda state: sheet(request, state, first))
+    return edited(request, song_id, f"Apply {chosen.name}", edit, lambda state: page(request, state, first))
 
 
 def _chosen_set(request: HttpRequest, opened: SongState) -> ReturnSet:
-    kind, _, wanted = request.POST.get("set", "").partition(":")
+    kind, _, wanted = inputs(request).text("set").partition(":")
     match kind:
         case "start":
             found = next((s for s in STARTING_SETS if s.id == wanted), None)
@@ -137,7 +138,7 @@ def _chosen_set(request: HttpRequest, opened: SongState) -> ReturnSet:
 
 
 def _variation(request: HttpRequest) -> tuple[float, int]:
-    size_text, steps_text = request.POST.get("size", "1"), request.POST.get("steps", "0")
+    size_text, steps_text = inputs(request).text("size", "1"), inputs(request).text("steps", "0")
     try:
         size, steps = float(size_text.replace(",", ".").lstrip("\N{MULTIPLICATION SIGN}x ")), int(steps_text)
     except ValueError:
@@ -173,7 +174,7 @@ def export(request: HttpRequest, preset_id: int) -> HttpResponse:
 def import_(request: HttpRequest, song_id: int) -> HttpResponse:
     """Save a preset from a JSON file."""
     opened = open_song(request, song_id)
-    file = request.FILES.get("file")
+    file = uploaded(request, "file")
     if file is None:
         return refused(request, "Choose a JSON file of returns to import.")
     if file.size is not None and file.size > _LARGEST_BYTES:

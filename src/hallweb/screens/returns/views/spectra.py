@@ -1,4 +1,4 @@
-"""What was measured of a return, for behind its pictures; asked for after the band is there, since it may be rendered first."""
+"""What was measured of a return, for behind its pictures; asked for after the strip is there, since it may be rendered first."""
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
@@ -7,6 +7,7 @@ from django.shortcuts import render
 from hallweb.analysis.chains import chain_picture
 from hallweb.analysis.feeds import feed_bands
 from hallweb.audition.spectra import lane_reading
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import open_song
 from hallweb.screens.returns.context import ReturnsState
 from hallweb.screens.returns.spectrum_charts import hit_points, spectrum_picture
@@ -27,21 +28,21 @@ def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     if return_ is None:
         return _nothing()
     time, rate = plan.song.time, plan.song.sample_rate
-    section = next((s for s in plan.song.sections if s.id == request.GET.get("section")), None)
+    section = inputs(request).item_or_none("section", plan.song.sections)
     start, stop = (time.sample_at(section.start), time.sample_at(section.end)) if section else (0, plan.song.end_sample)
     try:
         reading = lane_reading(opened.song.pk, opened.revision, key, start, stop, rate)
     except CoreError as error:
-        return render(request, f"{_PART}#spectrum", {"problem": str(error), "band": {"return": return_}})
+        return render(request, f"{_PART}#spectrum", {"problem": str(error), "strip": {"return": return_}})
     feeds = feed_bands(opened.song.pk, plan, key, start / rate, stop / rate)
     sounding = int((feeds.sum(axis=1) > 0).sum())
     where = section.name if section else "the whole song"
     picture = spectrum_picture(reading, build_up_db(feeds), sounding, where)
-    return render(request, f"{_PART}#spectrum", {"spectrum": picture, "where": where, "band": {"return": return_}})
+    return render(request, f"{_PART}#spectrum", {"spectrum": picture, "where": where, "strip": {"return": return_}})
 
 
 def _nothing() -> HttpResponse:
-    """Answer that there is nothing to draw: the return was removed after its band had asked."""
+    """Answer that there is nothing to draw: the return was removed after its strip had asked."""
     return HttpResponse(status=204)
 
 
@@ -56,6 +57,6 @@ def hit(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     try:
         picture = chain_picture(song_sounds(song_id), opened.plan, return_)
     except CoreError:
-        picture = None  # the band itself says that the return cannot sound
+        picture = None  # the strip itself says that the return cannot sound
     axis = TimeAxis(opened.plan.song, state.at, state.beats)
     return render(request, f"{_PART}#hit", {"points": hit_points(picture, axis) if picture else ""})

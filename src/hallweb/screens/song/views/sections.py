@@ -1,11 +1,12 @@
-"""Edits of sections, from the band over the tracks and from its fields."""
+"""Edits of sections, from the ruler over the tracks and from its fields."""
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import edited, open_song, refused
-from hallweb.screens.song.context import sheet
+from hallweb.screens.song.context import page
 from highhall.plan import Plan, Section
 from highhall.plan import edits as plan_edits
 from highhall.timing import Position
@@ -25,8 +26,8 @@ def add(request: HttpRequest, song_id: int) -> HttpResponse:
     """Add a section and hold it."""
     before = {section.id for section in open_song(request, song_id).plan.song.sections}
     try:
-        name = parse_name(request.POST.get("name", ""))
-        start, end = (parse_position(request.POST.get(field, "")) for field in ("start", "end"))
+        name = inputs(request).read("name", parse_name)
+        start, end = (parse_position(inputs(request).text(field)) for field in ("start", "end"))
     except EntryError as error:
         return refused(request, f"New section: {error}")
     return edited(
@@ -34,7 +35,7 @@ def add(request: HttpRequest, song_id: int) -> HttpResponse:
         song_id,
         f"New section {name}",
         lambda plan: plan_edits.add_section(plan, name, start, end),
-        lambda state: sheet(request, state, _new_id(state.plan, before)),
+        lambda state: page(request, state, _new_id(state.plan, before)),
     )
 
 
@@ -47,7 +48,7 @@ def _new_id(plan: Plan, before: set[str]) -> str:
 def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Rename a section, or let it start or end elsewhere."""
     section = _section_or_404(open_song(request, song_id).plan, key)
-    field, text = request.POST.get("field", ""), request.POST.get("value", "")
+    field, text = inputs(request).text("field"), inputs(request).text("value")
     try:
         if field == "name":
             name = parse_name(text)
@@ -56,7 +57,7 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
                 song_id,
                 f"Name, {section.name}",
                 lambda plan: plan_edits.rename_section(plan, key, name),
-                lambda state: sheet(request, state, key),
+                lambda state: page(request, state, key),
             )
         start, end = _moved(section, field, parse_position(text))
     except EntryError as error:
@@ -66,7 +67,7 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         song_id,
         f"Move {section.name}",
         lambda plan: plan_edits.move_section(plan, key, start, end),
-        lambda state: sheet(request, state, key),
+        lambda state: page(request, state, key),
     )
 
 
@@ -92,7 +93,7 @@ def split(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     section = _section_or_404(plan, key)
     before = {s.id for s in plan.song.sections}
     try:
-        at = parse_position(request.POST.get("at", ""))
+        at = inputs(request).read("at", parse_position)
     except EntryError as error:
         return refused(request, f"Split {section.name}: {error}")
     return edited(
@@ -100,7 +101,7 @@ def split(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         song_id,
         f"Split {section.name}",
         lambda p: plan_edits.split_section(p, key, at, f"{section.name[:118]} b"),
-        lambda state: sheet(request, state, _new_id(state.plan, before)),
+        lambda state: page(request, state, _new_id(state.plan, before)),
     )
 
 
@@ -114,5 +115,5 @@ def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         song_id,
         f"Remove section {section.name}",
         lambda plan: plan_edits.remove_section(plan, key),
-        lambda state: sheet(request, state, ""),
+        lambda state: page(request, state, ""),
     )

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 from hallweb.analysis import stems
 from hallweb.analysis.stems import stored_analysis
 from hallweb.analysis.tasks import analyse_again, ask_to_analyse
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import item_or_404, open_song, refused, show_screen
 from hallweb.screens.song.context import TEMPLATE, View, song_context, window_context
 from hallweb.screens.song.pictures import Window, level_picture, spectrum_bars, spectrum_labels, wave_picture
@@ -28,7 +29,7 @@ _THRESHOLD = Quantity(unit=DECIBELS, low=-90, high=0)
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show all tracks over the song's sections."""
     opened = open_song(request, song_id)
-    return show_screen(request, opened, "song", TEMPLATE, song_context(opened, request.GET))
+    return show_screen(request, opened, "song", TEMPLATE, song_context(opened, View.of(opened.plan, inputs(request))))
 
 
 def _stem_of(opened: SongState, track: Track) -> Stem:
@@ -40,7 +41,7 @@ def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return what one stem is like; each row asks for its own, again and again until it was listened to."""
     opened = open_song(request, song_id)
     track = item_or_404(opened.plan.tracks, key)
-    view = View.of(opened.plan, request.GET)
+    view = View.of(opened.plan, inputs(request))
     context = {"track": track, "song": opened.song}
     context |= _reading(opened, track, view.window)
     return render(request, f"{TEMPLATE}#reading", context)
@@ -80,7 +81,7 @@ def details(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return all that is known about one stem: its level with the threshold, and figures by section."""
     opened = open_song(request, song_id)
     track = item_or_404(opened.plan.tracks, key)
-    return _details(request, opened, track, View.of(opened.plan, request.GET))
+    return _details(request, opened, track, View.of(opened.plan, inputs(request)))
 
 
 def _details(request: HttpRequest, opened: SongState, track: Track, view: View) -> HttpResponse:
@@ -134,13 +135,13 @@ def set_threshold(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     opened = open_song(request, song_id)
     track = item_or_404(opened.plan.tracks, key)
     stem = _stem_of(opened, track)
-    text = request.POST.get("value", "")
+    text = inputs(request).text("value")
     try:
         value: Any = _THRESHOLD.read(text) if text else None
     except EntryError as error:
         return refused(request, f"Threshold of {track.name}: {error}")
     stems.set_threshold(stem, value)
-    view = View.of(opened.plan, request.POST)
+    view = View.of(opened.plan, inputs(request))
     answer = _details(request, opened, track, view)
     context = {"track": track, "song": opened.song, "is_beside": True}
     row = render(request, f"{TEMPLATE}#reading", context | _reading(opened, track, view.window))

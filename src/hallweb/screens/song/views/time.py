@@ -1,8 +1,10 @@
 """Edits of a song's time: tempos, meters, its end, and maps that come from files."""
 
 import tempfile
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path, PurePath
+from typing import TypeVar
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
@@ -11,20 +13,22 @@ from django.views.decorators.http import require_POST
 
 from hallweb.analysis.actions import edit_time, stems_end_s
 from hallweb.analysis.stems import stored_analysis
+from hallweb.inputs import inputs, uploaded
 from hallweb.screens.common.context import changed, open_song, refused, sentence_of
-from hallweb.screens.song.context import TEMPLATE, sheet
+from hallweb.screens.song.context import TEMPLATE, page
 from hallweb.songs.models import Stem
 from highhall.errors import CoreError
 from highhall.interchange.midi import read_midi
 from highhall.interchange.sections import WAVE_SUFFIXES, read_sections, sections_from_markers
 from highhall.measure import estimate_tempo
-from highhall.plan import Edit, Song, Tempo
+from highhall.plan import Edit, Plan, Song, Tempo
 from highhall.plan import edits as plan_edits
 from highhall.timing import NoteValue, Position
 from highhall.wording import EntryError, parse_bar, parse_meter, parse_position, parse_tempo
 
 MIDI_SUFFIXES = frozenset({".mid", ".midi", ".smf"})
 _LARGEST_TABLE = 8 << 20
+_Place = TypeVar("_Place", Position, int)
 
 
 def _edited(request: HttpRequest, song_id: int, label: str, edit: Edit) -> HttpResponse:
@@ -33,7 +37,7 @@ def _edited(request: HttpRequest, song_id: int, label: str, edit: Edit) -> HttpR
         request,
         song_id,
         lambda song_id, base: edit_time(song_id, base, label, edit),
-        lambda state: sheet(request, state),
+        lambda state: page(request, state),
     )
 
 
@@ -42,15 +46,15 @@ def _edited(request: HttpRequest, song_id: int, label: str, edit: Edit) -> HttpR
 def set_tempo(request: HttpRequest, song_id: int) -> HttpResponse:
     """Add a tempo, or change the one at `old`."""
     open_song(request, song_id)
-    said = request.POST
+    said = inputs(request)
     try:
         tempo = Tempo(
-            at=parse_position(said.get("at", "")),
-            bpm=parse_tempo(said.get("bpm", "")),
-            beat=NoteValue.parse(said.get("beat", "1/4")),
-            ramp="ramp" in said,
+            at=said.read("at", parse_position),
+            bpm=said.read("bpm", parse_tempo),
+            beat=said.read("beat", NoteValue.parse, "1/4"),
+            ramp=said.has("ramp"),
         )
-        old = parse_position(said["old"]) if said.get("old") else None
+        old = said.read("old", parse_position) if said.has("old") else None
     except CoreError as error:
         return refused(request, f"Tempo: {error}")
     if old == Position(1):
@@ -62,12 +66,7 @@ def set_tempo(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def remove_tempo(request: HttpRequest, song_id: int) -> HttpResponse:
     """Remove the tempo at `old`."""
-    open_song(request, song_id)
-    try:
-        at = parse_position(request.POST.get("old", ""))
-    except EntryError as error:
-        return refused(request, str(error))
-    return _edited(request, song_id, f"Remove the tempo at {at}", lambda plan: plan_edits.remove_tempo(plan, at))
+    return _removed(request, song_id, parse_position, "Remove the tempo at", plan_edits.remove_tempo)
 
 
 @login_required
@@ -75,11 +74,11 @@ def remove_tempo(request: HttpRequest, song_id: int) -> HttpResponse:
 def set_meter(request: HttpRequest, song_id: int) -> HttpResponse:
     """Add a meter, or change the one from bar `old` on."""
     open_song(request, song_id)
-    said = request.POST
+    said = inputs(request)
     try:
-        bar = parse_bar(said.get("bar", ""))
-        old = parse_bar(said["old"]) if said.get("old") else None
-        meter = parse_meter(1 if old == 1 else bar, said.get("meter", ""))
+        bar = said.read("bar", parse_bar)
+        old = said.read("old", parse_bar) if said.has("old") else None
+        meter = parse_meter(1 if old == 1 else bar, said.text("meter"))
     except EntryError as error:
         return refused(request, f"Meter: {error}")
     label = f"Meter from bar {meter.bar}"
@@ -90,12 +89,22 @@ def set_meter(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def remove_meter(request: HttpRequest, song_id: int) -> HttpResponse:
     """Remove the meter from bar `old` on."""
+    return _removed(request, song_id, parse_bar, "Remove the meter from bar", plan_edits.remove_meter)
+
+
+def _removed(
+    request: HttpRequest,
+    song_id: int,
+    reader: Callable[[str], _Place],
+    words: str,
+    remove: Callable[[Plan, _Place], Plan],
+) -> HttpResponse:
     open_song(request, song_id)
     try:
-        bar = parse_bar(request.POST.get("old", ""))
+        place = inputs(request).read("old", reader)
     except EntryError as error:
         return refused(request, str(error))
-    return _edited(request, song_id, f"Remove the meter from bar {bar}", lambda p: plan_edits.remove_meter(p, bar))
+    return _edited(request, song_id, f"{words} {place}", lambda plan: remove(plan, place))
 
 
 @login_required
@@ -104,7 +113,7 @@ def set_end(request: HttpRequest, song_id: int) -> HttpResponse:
     """Let the song end elsewhere, but not before its stems do."""
     opened = open_song(request, song_id)
     try:
-        end = parse_position(request.POST.get("end", ""))
+        end = inputs(request).read("end", parse_position)
     except EntryError as error:
         return refused(request, f"End of the song: {error}")
     stems_end = stems_end_s(opened.plan, Stem.objects.filter(song=opened.song))
@@ -119,7 +128,7 @@ def set_end(request: HttpRequest, song_id: int) -> HttpResponse:
 def import_map(request: HttpRequest, song_id: int) -> HttpResponse:
     """Take tempo, meters and sections from a MIDI file, or sections from a table or a WAV's cue points."""
     opened = open_song(request, song_id)
-    file = request.FILES.get("file")
+    file = uploaded(request, "file")
     if file is None or file.name is None:
         return refused(request, "Choose a file: MIDI, CSV, or WAV with cue points.")
     name = PurePath(file.name).name

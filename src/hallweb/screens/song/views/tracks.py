@@ -7,8 +7,9 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis.tasks import ask_to_analyse
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import edited, open_song, refused
-from hallweb.screens.song.context import sheet
+from hallweb.screens.song.context import page
 from hallweb.songs.models import Stem
 from highhall.plan import Edit, Plan, Track
 from highhall.plan import edits as plan_edits
@@ -18,7 +19,7 @@ from highhall.wording import EntryError, parse_name
 
 def _chosen(request: HttpRequest, plan: Plan) -> list[Track]:
     """Return the tracks that a form names, in the plan's order; 404 if one of them is not there."""
-    ids = set(request.POST.getlist("track"))
+    ids = set(inputs(request).texts("track"))
     tracks = [track for track in plan.tracks if track.id in ids]
     if not tracks or len(tracks) < len(ids):
         raise Http404
@@ -36,10 +37,10 @@ def set_values(request: HttpRequest, song_id: int) -> HttpResponse:
     plan = open_song(request, song_id).plan
     tracks = _chosen(request, plan)
     try:
-        edit, what = _change(tracks, request.POST.get("field", ""), request.POST.get("value", ""))
+        edit, what = _change(tracks, inputs(request).text("field"), inputs(request).text("value"))
     except EntryError as error:
         return refused(request, f"{_named(tracks)}: {error}")
-    return edited(request, song_id, f"{what}, {_named(tracks)}", edit, lambda state: sheet(request, state))
+    return edited(request, song_id, f"{what}, {_named(tracks)}", edit, lambda state: page(request, state))
 
 
 def _change(tracks: list[Track], field: str, text: str) -> tuple[Edit, str]:
@@ -73,22 +74,22 @@ def place(request: HttpRequest, song_id: int) -> HttpResponse:
     """Put tracks in front of another one, at the end, or one place up or down."""
     plan = open_song(request, song_id).plan
     tracks = _chosen(request, plan)
-    before = _before(plan, tracks, request.POST.get("before", ""), request.POST.get("step", ""))
+    before = _before(plan, tracks, inputs(request).text("before"), inputs(request).text("step"))
     ids = [track.id for track in tracks]
     return edited(
         request,
         song_id,
         f"Order, {_named(tracks)}",
         lambda p: plan_edits.place_tracks(p, ids, before),
-        lambda state: sheet(request, state),
+        lambda state: page(request, state),
     )
 
 
-def _before(plan: Plan, tracks: list[Track], before: str, step: str) -> str | None:
+def _before(plan: Plan, tracks: list[Track], before: str, effect: str) -> str | None:
     order = [track.id for track in plan.tracks]
-    if step == "up":
+    if effect == "up":
         return order[max(order.index(tracks[0].id) - 1, 0)]
-    if step == "down":
+    if effect == "down":
         following = order.index(tracks[-1].id) + 2
         return order[following] if following < len(order) else None
     if before and before not in order:
@@ -104,7 +105,7 @@ def remove(request: HttpRequest, song_id: int) -> HttpResponse:
     ids = [track.id for track in tracks]
     label = f"Remove {_named(tracks)}"
     return edited(
-        request, song_id, label, lambda p: plan_edits.remove_tracks(p, ids), lambda state: sheet(request, state)
+        request, song_id, label, lambda p: plan_edits.remove_tracks(p, ids), lambda state: page(request, state)
     )
 
 
@@ -114,7 +115,7 @@ def replace_stem(request: HttpRequest, song_id: int) -> HttpResponse:
     """Let a track play another stem that came in; all that is built on the track stays."""
     opened = open_song(request, song_id)
     (track,) = _chosen(request, opened.plan)
-    stem = Stem.objects.filter(song=opened.song, path=request.POST.get("path", "")).first()
+    stem = Stem.objects.filter(song=opened.song, path=inputs(request).text("path")).first()
     if stem is None:
         raise Http404
     ask_to_analyse([stem], opened.plan.song.sample_rate)
@@ -123,7 +124,7 @@ def replace_stem(request: HttpRequest, song_id: int) -> HttpResponse:
         song_id,
         f"Replace the stem of {track.name}",
         lambda plan: plan_edits.set_tracks(plan, [track.id], stem=stem.path),
-        lambda state: sheet(request, state),
+        lambda state: page(request, state),
     )
 
 
@@ -132,9 +133,9 @@ def replace_stem(request: HttpRequest, song_id: int) -> HttpResponse:
 def add_group(request: HttpRequest, song_id: int) -> HttpResponse:
     """Add a group with the chosen tracks in it."""
     plan = open_song(request, song_id).plan
-    ids = [track.id for track in _chosen(request, plan)] if request.POST.getlist("track") else []
+    ids = [track.id for track in _chosen(request, plan)] if inputs(request).texts("track") else []
     try:
-        name = parse_name(request.POST.get("name", ""))
+        name = inputs(request).read("name", parse_name)
     except EntryError as error:
         return refused(request, f"New group: {error}")
     return edited(
@@ -142,7 +143,7 @@ def add_group(request: HttpRequest, song_id: int) -> HttpResponse:
         song_id,
         f"New group {name}",
         lambda p: plan_edits.add_group(p, name, ids),
-        lambda state: sheet(request, state),
+        lambda state: page(request, state),
     )
 
 
@@ -152,7 +153,7 @@ def set_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Rename a group."""
     group = _group_or_404(open_song(request, song_id).plan, key)
     try:
-        name = parse_name(request.POST.get("value", ""))
+        name = inputs(request).read("value", parse_name)
     except EntryError as error:
         return refused(request, f"{group}: {error}")
     return edited(
@@ -160,7 +161,7 @@ def set_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         song_id,
         f"Name, {group}",
         lambda p: plan_edits.set_group(p, key, name=name),
-        lambda state: sheet(request, state),
+        lambda state: page(request, state),
     )
 
 
@@ -174,7 +175,7 @@ def remove_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         song_id,
         f"Remove group {group}",
         lambda p: plan_edits.remove_group(p, key),
-        lambda state: sheet(request, state),
+        lambda state: page(request, state),
     )
 
 

@@ -8,8 +8,9 @@ from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis.actions import take_stems
+from hallweb.inputs import inputs
 from hallweb.screens.common.context import changed, open_song, sentence_of
-from hallweb.screens.song.context import sheet
+from hallweb.screens.song.context import page
 from hallweb.songs import uploads
 from hallweb.songs.models import Song, Upload
 from highhall.errors import CoreError
@@ -34,7 +35,7 @@ def _own_upload(request: HttpRequest, song_id: int, upload_id: int) -> Upload:
 
 
 def _number(request: HttpRequest, name: str) -> int:
-    text = request.POST.get(name, "")
+    text = inputs(request).text(name)
     return int(text) if text.isdecimal() and len(text) < 18 else 0
 
 
@@ -45,7 +46,7 @@ def begin(request: HttpRequest, song_id: int) -> JsonResponse:
     song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
 
     def work() -> dict[str, object]:
-        name = request.POST.get("name", "")
+        name = inputs(request).text("name")
         upload = uploads.open_upload(song, name, _number(request, "size"), _number(request, "modified"))
         return {"id": upload.pk, "received": uploads.received(upload)}
 
@@ -67,7 +68,7 @@ def receive(request: HttpRequest, song_id: int, upload_id: int) -> JsonResponse:
 def finish(request: HttpRequest, song_id: int, upload_id: int) -> JsonResponse:
     """Check a file that has come in whole and make it a stem."""
     upload = _own_upload(request, song_id, upload_id)
-    choice = request.POST.get("channels", "")
+    choice = inputs(request).text("channels")
     many = ManyChannels(choice) if choice in set(ManyChannels) else ManyChannels.REFUSE
     return _answered(lambda: {"path": uploads.finish(upload, many).path})
 
@@ -85,10 +86,10 @@ def drop(request: HttpRequest, song_id: int, upload_id: int) -> HttpResponse:
 def take(request: HttpRequest, song_id: int) -> HttpResponse:
     """Make tracks of stems that came in."""
     open_song(request, song_id)
-    paths = request.POST.getlist("path")
+    paths = inputs(request).texts("path")
     return changed(
         request,
         song_id,
         lambda song_id, base: take_stems(song_id, base, paths),
-        lambda state: sheet(request, state),
+        lambda state: page(request, state),
     )

@@ -33,13 +33,13 @@ export function bindComparing(player, matching) {
     for (const button of panel.querySelectorAll("[data-blind-hear]")) button.setAttribute("aria-pressed", String(sideOf(button.dataset.blindHear) === player.side));
   }
 
-  // The sheet of versions says which one is compared with.
+  // The page of versions says which one is compared with.
   function follow() {
-    const sheet = $("[data-compare-with]");
-    if (sheet && sheet.dataset.compareWith !== (player.compared ?? "")) {
+    const page = $("[data-compare-with]");
+    if (page && page.dataset.compareWith !== (player.compared ?? "")) {
       blind = null;
-      player.comparedName = sheet.dataset.compareName;
-      player.compare(sheet.dataset.compareWith || null);
+      player.comparedName = page.dataset.compareName;
+      player.compare(page.dataset.compareWith || null);
     }
     show();
   }

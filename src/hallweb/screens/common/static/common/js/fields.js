@@ -83,7 +83,7 @@ function remember(event) {
   const cell = held?.closest?.("[data-cell]");
   focused = null;
   if (held?.id) focused = `#${CSS.escape(held.id)}`;
-  else if (cell) focused = `#${CSS.escape(cell.id)} ${held.matches("[data-tap]") ? "[data-tap]" : "button"}`;
+  else if (cell) focused = `#${CSS.escape(cell.id)} ${held.matches("[data-send-point]") ? "[data-send-point]" : "button"}`;
   const sender = event.detail.requestConfig?.elt;
   const others = [...document.querySelectorAll("input[data-initial]")].filter((field) => field !== sender && field.id !== sender?.id);
   const changed = others.filter((field) => field.value !== field.dataset.initial);

@@ -1,7 +1,5 @@
 // The keyboard map; single letters are off while a field has focus.
 
-import { toggleKeys } from "./screens.js";
-
 const VIEWS = ["song", "returns", "sends", "moves", "hand-off"];
 const LISTEN = { f: "full", d: "dry", r: "returns" };
 
@@ -32,7 +30,7 @@ export function bindKeys(player) {
     else if (key === "backspace" && !event.target.closest("[data-cell], [data-track]")) document.querySelector("[data-again]").click();
     else if (key === "a" || key === "b") document.querySelector(`[data-comparing]:not([hidden]) [data-side=${key}]`)?.click();
     else if (key === "v") document.querySelector("a[data-view=versions]").click();
-    else if (key === "?") toggleKeys();
+    else if (key === "?") window.bootstrap.Modal.getOrCreateInstance("#keys").toggle();
     else if (VIEWS[Number(key) - 1]) document.querySelector(`a[data-view=${VIEWS[Number(key) - 1]}]`).click();
   });
 }

@@ -10,6 +10,7 @@ import { Matching } from "./matching.js";
 import { bindMeters } from "./meters.js";
 import { Player } from "./player.js";
 import { bindScreens } from "./screens.js";
+import { bindTooltips } from "./tooltips.js";
 
 const { manifestUrl, loudnessUrl } = document.getElementById("player").dataset;
 
@@ -17,6 +18,7 @@ const { manifestUrl, loudnessUrl } = document.getElementById("player").dataset;
 export const player = new Player(manifestUrl);
 const matching = new Matching(player, loudnessUrl);
 bindScreens();
+bindTooltips();
 bindEdits(player);
 bindFields();
 bindFigureDrags(player);

@@ -2,7 +2,7 @@
 // Loudness (ITU-R BS.1770) is measured by the server over the passage that is listened to.
 
 import { written } from "./figures.js";
-import { passageAt } from "./strip.js";
+import { passageAt } from "./songstrip.js";
 
 const PATIENCE_MS = 200;
 

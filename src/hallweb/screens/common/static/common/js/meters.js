@@ -25,7 +25,7 @@ function place(db) {
   return (Math.max(Math.min(db, 0), LOW_DB) - LOW_DB) / -LOW_DB * WIDTH;
 }
 
-// A lane that went over full scale says so in its band, until the flag is pressed.
+// A lane that went over full scale says so in its strip, until the flag is pressed.
 const clipped = new Set();
 
 function showClips() {

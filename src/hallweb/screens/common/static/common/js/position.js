@@ -1,6 +1,6 @@
-// Where the song is: bar and beat, time, the mark on the strip, the section; told to the pictures that follow the tempo.
+// Where the song is: bar and beat, time, the mark on the song strip, the section; told to the pictures that follow the tempo.
 
-import { STRIP_WIDTH, sectionAt } from "./strip.js";
+import { sectionAt, xOn } from "./songstrip.js";
 import { beatAt } from "./timeline.js";
 
 /** Return samples as minutes and seconds. */
@@ -29,10 +29,10 @@ export function bindPosition(player, dock) {
     find("[data-position]").textContent = sample > manifest.endSample ? "tail" : `${bar}.${beat}`;
     find("[data-time]").textContent = clock(sample, manifest.sampleRate);
     find("[data-length]").textContent = clock(manifest.endSample, manifest.sampleRate);
-    find("[data-play-mark]").setAttribute("transform", `translate(${Math.min((sample / manifest.endSample) * STRIP_WIDTH, STRIP_WIDTH)} 0)`);
+    find("[data-play-mark]").setAttribute("transform", `translate(${xOn(sample / manifest.endSample)} 0)`);
     const here = sectionAt(sample);
     if (!here || here.classList.contains("is-here")) return;
-    document.querySelector(".strip-section.is-here")?.classList.remove("is-here");
+    document.querySelector(".song-strip-section.is-here")?.classList.remove("is-here");
     here.classList.add("is-here");
     find("[data-section]").textContent = here.dataset.name;
     document.dispatchEvent(new Event("section-changed"));
@@ -47,7 +47,7 @@ export function bindPosition(player, dock) {
     const drawn = Number(document.getElementById("screen-state")?.dataset.beatS);
     const now = beatSeconds(player.manifest.beats, bar, player.manifest.sampleRate);
     if (!drawn || now === null) return;
-    if (Math.abs(now / drawn - 1) > 0.01 && !document.querySelector("#sheet :is(input, select):focus, .handle.is-held")) document.dispatchEvent(new Event("tempo-changed"));
+    if (Math.abs(now / drawn - 1) > 0.01 && !document.querySelector("#page :is(input, select):focus, .handle.is-held")) document.dispatchEvent(new Event("tempo-changed"));
   }
 
   const drawAnew = () => {

@@ -4,14 +4,14 @@ export function token() {
   return JSON.parse(document.querySelector("[hx-headers]").getAttribute("hx-headers"))["X-CSRFToken"];
 }
 
-const STATE = "#band-state input, #play-at, #linked-state";
+const STATE = "#strip-state input, #play-at, #linked-state";
 
-/** Return what of the open band is chosen, as forms would send it. */
-export function bandState() {
+/** Return what of the open strip is chosen, as forms would send it. */
+export function stripState() {
   return Object.fromEntries([...document.querySelectorAll(STATE)].map(({ name, value }) => [name, value]));
 }
 
-/** Post an edit and let the sheet be drawn anew. Revision and screen state are read when its turn has come. */
+/** Post an edit and let the page be drawn anew. Revision and screen state are read when its turn has come. */
 export function edit(url, values) {
-  return window.htmx.ajax("POST", url, { source: "#edits", target: "#sheet", swap: "innerHTML", values });
+  return window.htmx.ajax("POST", url, { source: "#edits", target: "#page", swap: "innerHTML", values });
 }

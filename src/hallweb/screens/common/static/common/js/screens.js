@@ -1,4 +1,4 @@
-// Going from view to view: the rail follows the sheet, notices close, failures are said.
+// Going from view to view: the rail follows the page, notices close, failures are said.
 
 function markView() {
   const view = document.getElementById("screen-state")?.dataset.view;
@@ -9,17 +9,8 @@ function markView() {
 }
 
 export function say(text) {
-  const notice = document.createElement("div");
-  notice.className = "notice";
-  notice.setAttribute("role", "alert");
-  const words = document.createElement("span");
-  words.textContent = text;
-  const close = document.createElement("button");
-  close.type = "button";
-  close.className = "button";
-  close.dataset.dismiss = "";
-  close.textContent = "Close";
-  notice.append(words, close);
+  const notice = document.getElementById("notice").content.cloneNode(true);
+  notice.querySelector("[data-words]").textContent = text;
   document.getElementById("notices").replaceChildren(notice);
 }
 
@@ -32,12 +23,12 @@ function forgetIfGone({ detail: { elt, requestConfig } }) {
   elt.addEventListener("htmx:beforeOnLoad", check, { once: true });
 }
 
-// Draw the sheet anew as it is open, for another place in the song.
+// Draw the page anew as it is open, for another place in the song.
 function drawAgain() {
   const state = document.getElementById("screen-state");
   if (state?.dataset.view !== "returns") return;
-  const values = Object.fromEntries([...document.querySelectorAll("#screen-state input, #band-state input, #play-at")].map(({ name, value }) => [name, value]));
-  window.htmx.ajax("GET", window.location.pathname, { source: "#edits", target: "#sheet", swap: "innerHTML", values });
+  const values = Object.fromEntries([...document.querySelectorAll("#screen-state input, #strip-state input, #play-at")].map(({ name, value }) => [name, value]));
+  window.htmx.ajax("GET", window.location.pathname, { source: "#edits", target: "#page", swap: "innerHTML", values });
 }
 
 export function bindScreens() {
@@ -45,19 +36,9 @@ export function bindScreens() {
   document.addEventListener("htmx:afterSettle", markView);
   document.addEventListener("htmx:beforeRequest", forgetIfGone);
   document.addEventListener("htmx:afterSwap", (event) => {
-    const isNews = event.detail.requestConfig?.verb === "post" || event.target.id === "sheet"; // not what a band asks for by itself
+    const isNews = event.detail.requestConfig?.verb === "post" || event.target.id === "page"; // not what a strip asks for by itself
     if (event.target.id !== "notices" && isNews && event.detail.xhr.status === 200) document.getElementById("notices").replaceChildren();
   });
   document.addEventListener("htmx:sendError", () => say("High Hall does not answer. Nothing is lost; try again in a moment."));
   document.addEventListener("htmx:responseError", () => say("That did not work. Nothing was changed; reload the page and try again."));
-  document.addEventListener("click", (event) => {
-    event.target.closest("[data-dismiss]")?.closest(".notice").remove();
-    if (event.target.closest("[data-keys-toggle]")) toggleKeys();
-  });
-}
-
-export function toggleKeys() {
-  const sheet = document.getElementById("keys");
-  if (sheet.open) sheet.close();
-  else sheet.showModal();
 }

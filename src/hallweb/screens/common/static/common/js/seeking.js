@@ -1,6 +1,6 @@
-// Going to places of the song: the dock's strip of sections, and the loop around one of them.
+// Going to places of the song: the dock's song strip, and the loop around one of them.
 
-import { STRIP_WIDTH, sectionAt } from "./strip.js";
+import { sectionAt, xOn } from "./songstrip.js";
 
 const SCRUB_PX = 4;
 
@@ -13,11 +13,11 @@ export function bindSeeking(player, dock) {
     const mark = find("[data-loop-mark]");
     mark.setAttribute("visibility", box ? "visible" : "hidden");
     if (!box) return;
-    const left = (player.loop.start / player.manifest.endSample) * STRIP_WIDTH;
-    const right = (player.loop.end / player.manifest.endSample) * STRIP_WIDTH;
+    const left = xOn(player.loop.start / player.manifest.endSample);
+    const right = xOn(player.loop.end / player.manifest.endSample);
     mark.querySelector("path").setAttribute("d", `M${left} 16H${right}M${left - 3} 19l6-6M${right - 3} 19l6-6`);
     const words = mark.querySelector("text");
-    words.setAttribute("x", String(Math.min(Math.max((left + right) / 2, 40), STRIP_WIDTH - 40)));
+    words.setAttribute("x", String(Math.min(Math.max((left + right) / 2, 40), xOn(1) - 40)));
     words.textContent = `loop ${box.dataset.name}`;
   }
 
@@ -33,14 +33,14 @@ export function bindSeeking(player, dock) {
     player.seek(Number(box.dataset.start));
   });
 
-  // On the strip a click goes there, a drag looks for the place by ear.
+  // On the song strip a click goes there, a drag looks for the place by ear.
   let scrub = null;
   function sampleUnder(event) {
-    const box = find("[data-strip]").getBoundingClientRect();
-    return Math.min(Math.max((event.clientX - box.left - 1) / STRIP_WIDTH, 0), 1) * player.manifest.endSample;
+    const box = find("[data-song-strip]").getBoundingClientRect();
+    return Math.min(Math.max((event.clientX - box.left - 1) / xOn(1), 0), 1) * player.manifest.endSample;
   }
   dock.addEventListener("pointerdown", (event) => {
-    if (event.target.closest("[data-strip]") && !event.button && player.manifest) scrub = { from: event.clientX, wasPlaying: player.isPlaying, isMoved: false };
+    if (event.target.closest("[data-song-strip]") && !event.button && player.manifest) scrub = { from: event.clientX, wasPlaying: player.isPlaying, isMoved: false };
   });
   document.addEventListener("pointermove", (event) => {
     if (!scrub || (!scrub.isMoved && Math.abs(event.clientX - scrub.from) < SCRUB_PX)) return;

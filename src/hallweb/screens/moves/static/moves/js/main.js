@@ -2,7 +2,11 @@
 
 import { player } from "../../common/js/main.js";
 import { bindMoves } from "./moves.js";
+import { bindPoints } from "./points.js";
 import { bindStepDrags } from "./stepdrags.js";
+import { bindThrows } from "./throws.js";
 
 bindStepDrags(player);
 bindMoves(player);
+bindThrows();
+bindPoints(player);

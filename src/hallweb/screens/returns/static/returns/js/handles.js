@@ -3,7 +3,7 @@
 
 import { textAt } from "./drags.js";
 import { stepField } from "../../common/js/fields.js";
-import { bandState, token } from "../../common/js/requests.js";
+import { stripState, token } from "../../common/js/requests.js";
 
 const MOVES = { ArrowLeft: ["across", -1], ArrowRight: ["across", 1], ArrowUp: ["upward", 1], ArrowDown: ["upward", -1], PageUp: ["upward", 1], PageDown: ["upward", -1] };
 
@@ -77,7 +77,7 @@ async function ask({ picture, values, held }) {
     form.append("value", text);
   }
   form.append("held", held);
-  for (const [name, value] of Object.entries(bandState())) form.append(name, value);
+  for (const [name, value] of Object.entries(stripState())) form.append(name, value);
   const response = await fetch(picture.dataset.preview, { method: "POST", body: form, headers: { "X-CSRFToken": token() } });
   if (!response.ok || !document.contains(picture)) return;
   show(await response.text());
@@ -97,8 +97,8 @@ function show(html) {
 
 function post(picture, values) {
   wanted = null;
-  const band = picture.closest(".band");
-  const linked = band.querySelector("#linked-state")?.value;
+  const strip = picture.closest(".strip");
+  const linked = strip.querySelector("#linked-state")?.value;
   // Else what the drag has written into the fields would be taken for typed and sent again.
   for (const [path, text] of values) {
     const field = fieldOf(picture.dataset.owner, path);
@@ -107,7 +107,7 @@ function post(picture, values) {
     field.dataset.initial = text;
   }
   const all = { path: [...values.keys()], value: [...values.values()], ...(linked ? { linked } : {}) };
-  window.htmx.ajax("POST", picture.dataset.set, { source: band, target: band, swap: "outerHTML", values: all });
+  window.htmx.ajax("POST", picture.dataset.set, { source: strip, target: strip, swap: "outerHTML", values: all });
 }
 
 function letGo() {
@@ -120,7 +120,7 @@ function letGo() {
 function drop() {
   const { picture } = hold;
   hold = null;
-  for (const field of picture.closest(".band").querySelectorAll("input[data-initial]")) field.value = field.dataset.initial;
+  for (const field of picture.closest(".strip").querySelectorAll("input[data-initial]")) field.value = field.dataset.initial;
   preview(picture, new Map(), "");
 }
 
@@ -176,7 +176,7 @@ export function bindHandles() {
   // A field that is stepped shows in the pictures at once, before it is stored.
   document.addEventListener("field-stepped", (event) => {
     const field = event.target;
-    const picture = field.closest(".band")?.querySelector("[data-preview]");
+    const picture = field.closest(".strip")?.querySelector("[data-preview]");
     if (picture && field.dataset.path && !field.dataset.path.endsWith("/repeats")) preview(picture, new Map([[field.dataset.path, field.value]]), field.dataset.path);
   });
 }

@@ -30,16 +30,16 @@ export function bindLiveSpectrum(player) {
       side.getFloatFrequencyData(bins);
       return thirdsOf(bins, player.manifest.sampleRate, side.fftSize);
     });
-    const levels = bySide[0].map((left, band) => 10 * Math.log10(10 ** (left / 10) + 10 ** (bySide[1][band] / 10)));
+    const levels = bySide[0].map((left, strip) => 10 * Math.log10(10 ** (left / 10) + 10 ** (bySide[1][strip] / 10)));
     const top = Number(measured.dataset.topDb);
     context.strokeStyle = getComputedStyle(canvas).color;
     context.lineWidth = 2;
     context.beginPath();
-    for (const [band, level] of levels.entries()) {
+    for (const [strip, level] of levels.entries()) {
       const y = Math.min(Math.max((TOP_DB - (level - top)) / SPAN_DB, 0), 1) * canvas.height;
       if (y >= canvas.height) continue;
-      context.moveTo(x(CENTRES_HZ[band] / EDGE, canvas.width) + 1, y);
-      context.lineTo(x(CENTRES_HZ[band] * EDGE, canvas.width) - 1, y);
+      context.moveTo(x(CENTRES_HZ[strip] / EDGE, canvas.width) + 1, y);
+      context.lineTo(x(CENTRES_HZ[strip] * EDGE, canvas.width) - 1, y);
     }
     context.stroke();
   }

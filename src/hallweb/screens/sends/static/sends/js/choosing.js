@@ -1,10 +1,11 @@
 // Choosing many sends: by click, Shift-click, Ctrl-click and drag, by row, column and group; and the bar that changes
-// them all as one edit. What is chosen is kept by name, so that it outlasts the sheet being drawn anew.
+// them all as one edit. What is chosen is kept by name, so that it outlasts the page being drawn anew.
 
 import { around, cellAt, offsetsOf } from "../../common/js/cells.js";
 import { edit } from "../../common/js/requests.js";
+import { Selection } from "../../common/js/selection.js";
 
-const names = new Set();
+const selection = new Selection();
 let anchor = null;
 let pressed = null;
 let isDragging = false;
@@ -12,12 +13,11 @@ let isSpent = false; // the press was used for choosing: the click that follows 
 let copied = null;
 
 export function chosen() {
-  return [...names].map((name) => document.querySelector(`[data-cell="${name}"]`)).filter(Boolean);
+  return selection.names.map((name) => document.querySelector(`[data-cell="${name}"]`)).filter(Boolean);
 }
 
 export function choose(cells, { isAdded = false } = {}) {
-  if (!isAdded) names.clear();
-  for (const cell of cells) if (!("refused" in cell.dataset)) names.add(cell.dataset.cell);
+  selection.choose(cells.filter((cell) => !("refused" in cell.dataset)).map((cell) => cell.dataset.cell), { isAdded });
   show();
 }
 
@@ -48,7 +48,7 @@ export function paste(cell) {
 }
 
 function show() {
-  for (const cell of document.querySelectorAll("[data-cell]")) cell.classList.toggle("is-chosen", names.has(cell.dataset.cell));
+  for (const cell of document.querySelectorAll("[data-cell]")) cell.classList.toggle("is-chosen", selection.has(cell.dataset.cell));
   const bar = document.querySelector("[data-edit-bar]");
   const cells = chosen();
   if (!bar) return;
@@ -67,15 +67,15 @@ function showPan(field, cell) {
   else for (const name of ["held", "initial"]) delete field.dataset[name];
 }
 
-// Under what is chosen, over it where there is no room, and never beyond the sheet.
+// Under what is chosen, over it where there is no room, and never beyond the page.
 function place(bar, cells) {
-  const sheet = document.getElementById("sheet").getBoundingClientRect();
+  const page = document.getElementById("page").getBoundingClientRect();
   const boxes = cells.map((cell) => cell.getBoundingClientRect()).filter((box) => box.height);
   if (!boxes.length) return;
   const [top, bottom] = [Math.min(...boxes.map((box) => box.top)), Math.max(...boxes.map((box) => box.bottom))];
   const under = bottom + 6;
-  const y = under + bar.offsetHeight < sheet.bottom ? under : Math.max(top - bar.offsetHeight - 6, sheet.top + 4);
-  const x = Math.min(Math.max(Math.min(...boxes.map((box) => box.left)), sheet.left + 8), sheet.right - bar.offsetWidth - 8);
+  const y = under + bar.offsetHeight < page.bottom ? under : Math.max(top - bar.offsetHeight - 6, page.top + 4);
+  const x = Math.min(Math.max(Math.min(...boxes.map((box) => box.left)), page.left + 8), page.right - bar.offsetWidth - 8);
   bar.style.setProperty("left", `${x}px`);
   bar.style.setProperty("top", `${y}px`);
 }
@@ -98,8 +98,9 @@ function onDown(event) {
   if (event.shiftKey && anchor && document.contains(anchor)) return choose(around(anchor, cell));
   anchor = cell;
   cell.querySelector("[data-switch]")?.focus({ preventScroll: true });
-  if (isAdded && names.delete(cell.dataset.cell)) return show();
-  choose([cell], { isAdded });
+  if ("refused" in cell.dataset) return;
+  selection.press(cell.dataset.cell, { isAdded });
+  show();
 }
 
 function onMove(event) {

@@ -33,8 +33,8 @@ function act(event, cell) {
   if (key === "delete" || key === "backspace") return change("clear", "", many ? null : cell);
   if (key === "o" && many) return change(cell.classList.contains("is-off") ? "on" : "off");
   if (key === "o") return cell.querySelector("[data-switch]")?.click();
-  if (key === "p" && many) return change(cell.querySelector("[data-tap]")?.classList.contains("is-pre") ? "post" : "pre");
-  if (key === "p") return cell.querySelector("[data-tap]")?.click();
+  if (key === "p" && many) return change(cell.querySelector("[data-send-point]")?.classList.contains("is-pre") ? "post" : "pre");
+  if (key === "p") return cell.querySelector("[data-send-point]")?.click();
   if (key === "enter" && event.shiftKey) return toPan(cell);
   if (key === "enter" && cell.querySelector(".cell-level")) return cell.querySelector(".cell-level").focus();
   if (key === "e") return toReturn(cell);

@@ -1,4 +1,4 @@
-// Sections on the band over the tracks: held by click, walls dragged onto bars (Alt: beats), all of it by keyboard.
+// Sections on the ruler over the tracks: held by click, walls dragged onto bars (Alt: beats), all of it by keyboard.
 
 import { edit } from "../../common/js/requests.js";
 import { nearest, stepBar } from "./bars.js";
@@ -6,44 +6,44 @@ import { nearest, stepBar } from "./bars.js";
 const LEAST_PX = 4;
 let held = null;
 
-function xIn(band, event) {
-  return event.clientX - band.getBoundingClientRect().left;
+function xIn(ruler, event) {
+  return event.clientX - ruler.getBoundingClientRect().left;
 }
 
-function snap(band, event) {
-  return nearest(JSON.parse(event.altKey ? band.dataset.beats : band.dataset.bars), xIn(band, event));
+function snap(ruler, event) {
+  return nearest(JSON.parse(event.altKey ? ruler.dataset.beats : ruler.dataset.bars), xIn(ruler, event));
 }
 
-function draw(band, from, to) {
-  const ghost = band.querySelector("[data-ghost]");
+function draw(ruler, from, to) {
+  const ghost = ruler.querySelector("[data-ghost]");
   ghost.setAttribute("visibility", "visible");
   ghost.setAttribute("d", from === null ? `M${to} 12v30` : `M${from} 14H${to}V40H${from}z`);
 }
 
 function onDown(event) {
-  const band = event.target.closest?.("[data-time-band]");
-  if (!band || event.button !== 0) return;
+  const ruler = event.target.closest?.("[data-time-ruler]");
+  if (!ruler || event.button !== 0) return;
   const room = event.target.closest("[data-room]");
   const edge = event.target.closest("[data-edge]")?.dataset.edge;
-  held = { band, room, edge, x: event.clientX, start: snap(band, event), isMoved: false };
-  band.setPointerCapture(event.pointerId);
+  held = { ruler, room, edge, x: event.clientX, start: snap(ruler, event), isMoved: false };
+  ruler.setPointerCapture(event.pointerId);
 }
 
 function onMove(event) {
   if (!held) return;
   held.isMoved ||= Math.abs(event.clientX - held.x) > LEAST_PX;
   if (!held.isMoved) return;
-  const [, x] = snap(held.band, event);
-  if (held.edge || held.room) draw(held.band, null, x);
-  else draw(held.band, held.start[1], x);
+  const [, x] = snap(held.ruler, event);
+  if (held.edge || held.room) draw(held.ruler, null, x);
+  else draw(held.ruler, held.start[1], x);
 }
 
 function onUp(event) {
   if (!held) return;
-  const { band, room, edge, start, isMoved } = held;
+  const { ruler, room, edge, start, isMoved } = held;
   held = null;
-  band.querySelector("[data-ghost]").setAttribute("visibility", "hidden");
-  const [position] = snap(band, event);
+  ruler.querySelector("[data-ghost]").setAttribute("visibility", "hidden");
+  const [position] = snap(ruler, event);
   if (!isMoved) {
     if (room) window.htmx.trigger(room, "hold");
   } else if (edge) {
@@ -52,13 +52,13 @@ function onUp(event) {
     const by = parseInt(position, 10) - parseInt(start[0], 10);
     if (by) edit(room.dataset.setUrl, { field: "place", value: stepBar(room.dataset.start, by), section: room.dataset.room });
   } else if (position !== start[0]) {
-    const ends = [start, snap(band, event)].sort((a, b) => a[1] - b[1]);
-    edit(band.dataset.addUrl, { name: band.dataset.nextName, start: ends[0][0], end: ends[1][0] });
+    const ends = [start, snap(ruler, event)].sort((a, b) => a[1] - b[1]);
+    edit(ruler.dataset.addUrl, { name: ruler.dataset.nextName, start: ends[0][0], end: ends[1][0] });
   }
 }
 
 function neighbour(room, direction) {
-  const rooms = [...room.closest("[data-time-band]").querySelectorAll("[data-room]")];
+  const rooms = [...room.closest("[data-time-ruler]").querySelectorAll("[data-room]")];
   return rooms[rooms.indexOf(room) + direction];
 }
 

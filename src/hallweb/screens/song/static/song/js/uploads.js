@@ -8,16 +8,16 @@ const PART_BYTES = 4 << 20;
 const CHOICES = { "first-pair": "Take the first pair", "fold-down": "Fold down to stereo" };
 
 function button(text) {
-  return Object.assign(document.createElement("button"), { type: "button", className: "button", textContent: text });
+  return Object.assign(document.createElement("button"), { type: "button", className: "btn", textContent: text });
 }
 
 function row(file) {
   const item = document.createElement("li");
-  const name = Object.assign(document.createElement("span"), { className: "upload-name", textContent: file.name, title: file.name });
+  const name = Object.assign(document.createElement("span"), { className: "fw-medium text-truncate", textContent: file.name, title: file.name });
   const bar = Object.assign(document.createElement("progress"), { max: 1, value: 0 });
   bar.setAttribute("aria-label", `Progress of ${file.name}`);
   const words = Object.assign(document.createElement("span"), { textContent: "waiting" });
-  const ways = Object.assign(document.createElement("span"), { className: "upload-ways" });
+  const ways = Object.assign(document.createElement("span"), { className: "hstack gap-2" });
   item.append(name, bar, words, ways);
   return { item, bar, words, ways };
 }

@@ -1,7 +1,11 @@
-// The sections on the dock's strip, and which of them a place lies in.
+// The sections on the song strip of the dock, and which of them a place lies in.
 
-/** How wide the whole song is on it, in pixels. */
-export const STRIP_WIDTH = 558;
+import { facts } from "./facts.js";
+
+/** Return where a share of the song (0 to 1) lies on it, in pixels. */
+export function xOn(share) {
+  return Math.min(Math.max(share, 0), 1) * facts.songStripWidth;
+}
 
 /** Return the box of the section that a sample lies in: the last one for what is after them all. */
 export function sectionAt(sample) {

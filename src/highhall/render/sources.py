@@ -1,6 +1,6 @@
-"""What can be tapped in a block: tracks, groups and returns before and after their faders.
+"""What can be heard in a block: tracks, groups and returns before and after their faders.
 
-Their sounds lie side by side in one table, a channel a row, as they are before any fader; a tap is the rows to read
+Their sounds lie side by side in one table, a channel a row, as they are before any fader; a source is the rows to read
 for left and right, each with a factor. So a mono track is one row whatever listens to it, and many sources are added
 in one pass over memory.
 """
@@ -17,7 +17,7 @@ from highhall.effects import Signal
 from highhall.effects.signals import WholeNumbers
 from highhall.render.parallel import for_each
 
-TapKey = tuple[str, str]
+SourceKey = tuple[str, str]
 """The id of a track, group or return, and `pre` or `post`."""
 
 SideGains = tuple[float, float]
@@ -58,7 +58,7 @@ def _add_rows(
 
 
 @dataclass(frozen=True, slots=True)
-class _Tap:
+class _Source:
     """The rows for left and right, and a factor for each."""
 
     rows: tuple[int, int]
@@ -66,13 +66,13 @@ class _Tap:
 
 
 class Mix:
-    """Buses that take taps by gains that never change."""
+    """Buses that take sources by gains that never change."""
 
-    def __init__(self, buses: Sequence[Sequence[tuple[_Tap, SideGains]]]) -> None:
+    def __init__(self, buses: Sequence[Sequence[tuple[_Source, SideGains]]]) -> None:
         firsts, rows, gains = [0], [], []
         for bus in buses:
             for side in (0, 1):
-                terms = [(tap.rows[side], tap.gains[side] * by[side]) for tap, by in bus]
+                terms = [(source.rows[side], source.gains[side] * by[side]) for source, by in bus]
                 terms = [(row, gain) for row, gain in terms if gain != 0]
                 terms += [(row, 0.0) for row, _ in terms[:1]] * (-len(terms) % _AT_ONCE)
                 rows += [row for row, _ in terms]
@@ -87,18 +87,18 @@ class Mix:
         return len(self.firsts) - 1
 
 
-class Taps:
+class Sources:
     """The table of a block. What is read from it holds until the next block begins."""
 
     def __init__(self) -> None:
-        self._taps: dict[TapKey, _Tap] = {}
+        self._sources: dict[SourceKey, _Source] = {}
         self._table = np.zeros((0, 0), np.float32)
 
-    def hold(self, channels: int, taps: Mapping[TapKey, SideGains]) -> None:
-        """Make rows for a sound of one or two channels; each of its taps reads them by factors."""
+    def hold(self, channels: int, sources: Mapping[SourceKey, SideGains]) -> None:
+        """Make rows for a sound of one or two channels; each of its sources reads them by factors."""
         first, last = self._table.shape[0], self._table.shape[0] + channels - 1
         self._table = np.zeros((last + 1, 0), np.float32)
-        self._taps |= {key: _Tap((first, last), gains) for key, gains in taps.items()}
+        self._sources |= {key: _Source((first, last), gains) for key, gains in sources.items()}
 
     def begin(self, frames: int) -> None:
         """Make room for the next block."""
@@ -109,26 +109,26 @@ class Taps:
         """Give back the memory of the block; the next one makes room anew."""
         self.begin(0)
 
-    def room(self, key: TapKey) -> Signal:
-        """Return the rows that a tap reads, (channels, frames), to be written: the sound before its factors."""
-        left, right = self._taps[key].rows
+    def room(self, key: SourceKey) -> Signal:
+        """Return the rows that a source reads, (channels, frames), to be written: the sound before its factors."""
+        left, right = self._sources[key].rows
         room: Signal = self._table[left : right + 1]
         return room
 
-    def __contains__(self, key: TapKey) -> bool:
-        return key in self._taps
+    def __contains__(self, key: SourceKey) -> bool:
+        return key in self._sources
 
-    def __getitem__(self, key: TapKey) -> Signal:
-        """Return the sound of a tap, (2, frames), to be read only."""
-        tap = self._taps[key]
-        (left, right), gains = tap.rows, tap.gains
+    def __getitem__(self, key: SourceKey) -> Signal:
+        """Return the sound of a source, (2, frames), to be read only."""
+        source = self._sources[key]
+        (left, right), gains = source.rows, source.gains
         if left < right and gains == AS_IT_IS:
             return self.room(key)
         return np.stack([self._table[left] * np.float32(gains[0]), self._table[right] * np.float32(gains[1])])
 
-    def mix(self, buses: Iterable[Mapping[TapKey, SideGains]]) -> Mix:
-        """Return a mix of taps into buses, each with its taps and their gains for left and right."""
-        return Mix([[(self._taps[key], gains) for key, gains in bus.items()] for bus in buses])
+    def mix(self, buses: Iterable[Mapping[SourceKey, SideGains]]) -> Mix:
+        """Return a mix of sources into buses, each with its sources and their gains for left and right."""
+        return Mix([[(self._sources[key], gains) for key, gains in bus.items()] for bus in buses])
 
     def mixed(self, mix: Mix, executor: Executor | None = None) -> NDArray[np.float32]:
         """Return what a mix makes of the block, (buses, 2, frames)."""

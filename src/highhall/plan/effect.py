@@ -4,16 +4,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from highhall.plan.band import Band
+from highhall.plan.filter import Filter
 from highhall.plan.kinds import KINDS, Kind
 from highhall.timing import Milliseconds, NoteValue, TimeValue
 
-ParameterValue = float | str | bool | None | TimeValue | tuple[Band, ...]
+ParameterValue = float | str | bool | None | TimeValue | tuple[Filter, ...]
 Params = Mapping[str, ParameterValue]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Step:
+class Effect:
     """One effect of a chain. `params` holds what was given; `value` fills in the defaults."""
 
     id: str
@@ -81,11 +81,11 @@ class Step:
         return styles[str(self.value(chooser))]
 
     @property
-    def bands(self) -> tuple[Band, ...]:
+    def filters(self) -> tuple[Filter, ...]:
         """The filters of a tone effect; none for other kinds."""
-        parameter = self.table.bands
-        bands = self.params.get(parameter.name, ()) if parameter else ()
-        return bands if isinstance(bands, tuple) else ()
+        parameter = self.table.filters
+        filters = self.params.get(parameter.name, ()) if parameter else ()
+        return filters if isinstance(filters, tuple) else ()
 
     @property
     def source(self) -> str | None:

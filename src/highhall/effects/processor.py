@@ -1,12 +1,12 @@
-"""What every kind of step gives to the renderer."""
+"""What every kind of effect gives to the renderer."""
 
 from typing import Protocol
 
 from highhall.effects.signals import Signal
 
 
-class Effect(Protocol):
-    """One step at work: it holds its own state and is fed blocks of any size, in order.
+class Processor(Protocol):
+    """One effect at work: it holds its own state and is fed blocks of any size, in order.
 
     The blocks' sizes do not change a bit of the result, and anything that wanders by itself depends on
     the absolute sample index, so that a start elsewhere finds the same phase.

@@ -1,4 +1,4 @@
-"""The parameters of one step through a song."""
+"""The parameters of one effect through a song."""
 
 from collections.abc import Mapping
 from functools import cached_property
@@ -7,8 +7,8 @@ from types import MappingProxyType
 from highhall.curves.curve import Curve
 from highhall.curves.drawing import drawn_curve
 from highhall.curves.switching import Switched, switched
-from highhall.plan import Move, Plan, Return, Song, Step, StepTarget
-from highhall.plan.kinds import BANDS, Scale
+from highhall.plan import Effect, EffectTarget, Move, Plan, Return, Song
+from highhall.plan.kinds import FILTER_PARAMETERS, Scale
 from highhall.plan.kinds import ON as ON_PARAMETER
 from highhall.plan.references import movable_parameters
 from highhall.timing import SongTime, TimeValue
@@ -16,26 +16,27 @@ from highhall.timing import SongTime, TimeValue
 _NO_MOVES: Mapping[str, Move] = MappingProxyType({})
 
 
-class StepCurves:
-    """A step in a song: its fixed values, and as curves those that may move.
+class EffectCurves:
+    """An effect in a song: its fixed values, and as curves those that may move.
 
     Parameters
     ----------
-    moves: the step's moves by parameter.
+    moves: the effect's moves by parameter.
     """
 
-    def __init__(self, step: Step, song: Song, moves: Mapping[str, Move] = _NO_MOVES) -> None:
-        self.step, self.song, self.moves = step, song, moves
+    def __init__(self, effect: Effect, song: Song, moves: Mapping[str, Move] = _NO_MOVES) -> None:
+        self.effect, self.song, self.moves = effect, song, moves
 
     @classmethod
-    def of(cls, plan: Plan, return_: Return, step: Step) -> "StepCurves":
-        """Return a step of a plan's return."""
+    def of(cls, plan: Plan, return_: Return, effect: Effect) -> "EffectCurves":
+        """Return an effect of a plan's return."""
         moves = {
             move.target.param: move
             for move in plan.moves
-            if isinstance(move.target, StepTarget) and (move.target.target, move.target.step) == (return_.id, step.id)
+            if isinstance(move.target, EffectTarget)
+            and (move.target.target, move.target.effect) == (return_.id, effect.id)
         }
-        return cls(step, plan.song, moves)
+        return cls(effect, plan.song, moves)
 
     @property
     def time(self) -> SongTime:
@@ -55,30 +56,30 @@ class StepCurves:
     @cached_property
     def on(self) -> Switched[bool]:
         """Whether it acts."""
-        return switched(self.song, ON_PARAMETER, self.step.on, self.moves.get("on"))
+        return switched(self.song, ON_PARAMETER, self.effect.on, self.moves.get("on"))
 
     def curve(self, name: str) -> Curve:
         """Return a number or rate that may move; levels are read as amplitude factors."""
-        parameter = self.step.table.parameter(name)
-        return drawn_curve(self.song, parameter, self.step.value(name), self.moves.get(name))  # type: ignore[arg-type]
+        parameter = self.effect.table.parameter(name)
+        return drawn_curve(self.song, parameter, self.effect.value(name), self.moves.get(name))  # type: ignore[arg-type]
 
     def times(self, name: str) -> Switched[TimeValue]:
         """Return a time that may change."""
-        parameter = self.step.table.parameter(name)
-        return switched(self.song, parameter, self.step.time(name), self.moves.get(name))
+        parameter = self.effect.table.parameter(name)
+        return switched(self.song, parameter, self.effect.time(name), self.moves.get(name))
 
     def is_null(self, name: str) -> bool:
         """Whether a parameter is null and stays so."""
-        return self.step.value(name) is None and name not in self.moves
+        return self.effect.value(name) is None and name not in self.moves
 
-    def band_curve(self, index: int, name: str) -> Curve:
-        """Return `hz` or `gain_db` of a band."""
-        own = getattr(self.step.bands[index], name)
-        return drawn_curve(self.song, BANDS[name], own, self.moves.get(f"bands/{index}/{name}"))
+    def filter_curve(self, index: int, name: str) -> Curve:
+        """Return `hz` or `gain_db` of a filter."""
+        own = getattr(self.effect.filters[index], name)
+        return drawn_curve(self.song, FILTER_PARAMETERS[name], own, self.moves.get(f"bands/{index}/{name}"))
 
     def fingerprint(self, start: int, stop: int) -> tuple[object, ...]:
         """Return what its moves make of it between two samples. A speed depends on all that was before."""
-        parameters = movable_parameters(self.step)
+        parameters = movable_parameters(self.effect)
         phased = {name for name, parameter in parameters.items() if parameter.has_phase}
         return tuple(
             (name, *self._moved(name).fingerprint(0 if name in phased else start, stop)) for name in sorted(self.moves)
@@ -90,7 +91,7 @@ class StepCurves:
 
         A delay that never changes is rounded to whole samples, and a space is built for its shortest decay.
         """
-        parameters = movable_parameters(self.step)
+        parameters = movable_parameters(self.effect)
         facts: list[object] = []
         for name in sorted(self.moves.keys() & parameters.keys()):
             moved = self._moved(name)
@@ -104,6 +105,6 @@ class StepCurves:
             return self.on
         if "/" in name:
             _, index, parameter = name.split("/")
-            return self.band_curve(int(index), parameter)
-        is_time = self.step.table.parameter(name).scale is Scale.TIME
+            return self.filter_curve(int(index), parameter)
+        is_time = self.effect.table.parameter(name).scale is Scale.TIME
         return self.times(name) if is_time else self.curve(name)

@@ -1,0 +1,118 @@
+// node --test: playing, stopping, edits and what is asked for, with stand-ins for the browser's audio and for the server.
+
+import assert from "node:assert/strict";
+import { afterEach, beforeEach, test } from "node:test";
+
+import "./facts.js";
+import { Player } from "../../src/hallweb/screens/common/static/common/js/player.js";
+import { AudioContextStandIn } from "./audiocontext.js";
+
+const RATE = 1000;
+let asked;
+let keys;
+let context;
+let player;
+
+/** The server: a list of two lanes with the segments' present keys, and segments that hold their own key. */
+function answer(url) {
+  asked.push(url);
+  const body = url.startsWith("/segment/") ? new TextEncoder().encode(url.split("/").at(-1)).buffer : null;
+  const list = { sampleRate: RATE, headroom: 4, segmentFrames: 2000, stopSample: 6000, beats: [[0, 1, 1]] };
+  const lanes = Object.entries(keys).map(([id, own]) => ({ id, keys: own, url: `/segment/${id}/INDEX/KEY` }));
+  return Promise.resolve({ ok: true, json: async () => ({ ...list, lanes }), arrayBuffer: async () => body, headers: new Headers() });
+}
+
+const settled = () => new Promise((done) => setTimeout(done, 20));
+const playing = () => context.sources.filter(({ stops }) => !stops.length).map(({ buffer }) => buffer.key);
+
+beforeEach(async () => {
+  asked = [];
+  keys = { dry: ["d0", "d1", "d2"], hall: ["h0", "h1", "h2"] };
+  globalThis.fetch = answer;
+  globalThis.AudioContext = class {
+    constructor() {
+      context = new AudioContextStandIn();
+      return context;
+    }
+  };
+  player = new Player("/list/");
+  await player.refresh();
+});
+
+afterEach(() => player.stop());
+
+test("there is no way out for sound before something is pressed", () => {
+  assert.equal(player.hasSound, false);
+  assert.equal(player.sample, 0);
+});
+
+test("play schedules every lane from where it rests, three seconds ahead", async () => {
+  await player.seek(1500);
+  player.play();
+  await settled();
+  assert.deepEqual(playing(), ["d0", "h0", "d1", "h1", "d2", "h2"]);
+  assert.deepEqual(context.sources[0].starts[0], { time: 0.08, offset: 1.5, seconds: 0.5 });
+  assert.equal(context.sources[2].starts[0].time, 0.58);
+});
+
+test("an edit swaps the segments that are others now, and no more", async () => {
+  player.play();
+  await settled();
+  const before = context.sources.length;
+  keys = { ...keys, hall: ["h0", "x1", "h2"] };
+  await player.refresh();
+  assert.deepEqual(context.sources.slice(before).map(({ buffer }) => buffer.key), ["x1"]);
+  assert.deepEqual(playing().sort(), ["d0", "d1", "h0", "x1"]);
+});
+
+test("stop rests where it was heard last, and a list is asked for once as long as the plan is the same", async () => {
+  player.play();
+  await settled();
+  context.currentTime = 1.08;
+  player.stop();
+  assert.equal(player.sample, 1000);
+  await player.hearPlain("hall");
+  await player.hearPlain("");
+  await player.hearPlain("hall");
+  assert.deepEqual(asked.filter((url) => url.startsWith("/list/")), ["/list/", "/list/?plain=hall"]);
+});
+
+test("what is asked for: tracks alone, no sends, a version and the tail, each by its name", async () => {
+  await player.hearAlone(["voice", "bass"]);
+  player.resting = 400;
+  await player.cutSends();
+  assert.equal(asked.at(-1), "/list/?alone=voice%2Cbass&sends-end=650");
+  await player.cutSends();
+  await player.compare("7");
+  await player.hear("b");
+  assert.equal(asked.at(-1), "/list/?alone=voice%2Cbass&version=7");
+});
+
+test("a tail check stops the sources a moment later, and after it all is as it was", async () => {
+  player.setLoop({ start: 0, end: 3000 });
+  player.play(500);
+  await settled();
+  context.currentTime = 0.58;
+  await player.checkTail();
+  assert.equal(asked.findLast((url) => url.startsWith("/list/")), "/list/?tracks-end=1250");
+  assert.equal(player.loop, null);
+  await player.endTail();
+  assert.deepEqual([player.isPlaying, player.tail, player.sample, player.loop?.end], [false, null, 1000, 3000]);
+});
+
+test("at the end of the song it stops and rests at the start", async () => {
+  player.play(5900);
+  await settled();
+  context.currentTime = 1;
+  await new Promise((done) => setTimeout(done, 150));
+  assert.deepEqual([player.isPlaying, player.sample], [false, 0]);
+});
+
+test("a segment that does not come stops it and is said", async () => {
+  globalThis.fetch = async () => ({ ok: false, status: 500 });
+  const problems = [];
+  player.addEventListener("problem", () => problems.push(player.problem));
+  await player.play();
+  assert.equal(player.isPlaying, false);
+  assert.deepEqual(problems, ["sound could not be loaded: segment 500"]);
+});
