@@ -183,7 +183,7 @@ def test_starting_points_are_stepped_through_by_arrow_keys_and_one_is_kept(desk,
     assert stored_plan(song).return_("plate").chain[0].number("decay_s") == 2.4
     desk.get_by_role("button", name="Save it", exact=True).click()
     desk.get_by_role("textbox", name="as").fill("My sheet")
-    desk.locator(".save-form").get_by_role("button", name="Save it").click()
+    desk.locator(".drawer form").first.get_by_role("button", name="Save it").click()
     expect(desk.get_by_text("Saved My sheet.")).to_be_visible()
     desk.get_by_role("link", name="Presets").click()
     desk.get_by_role("button", name="Apply My sheet").click()
