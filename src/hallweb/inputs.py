@@ -39,8 +39,12 @@ class Inputs:
         """Return all texts of a name."""
         return [_checked(name, each) for each in self._values.getlist(name)]
 
+    def says(self, name: str) -> bool:
+        """Whether the request has a value under a name, be it empty."""
+        return name in self._values
+
     def has(self, name: str) -> bool:
-        """Whether the request says something under a name."""
+        """Whether the request has a value under a name that is not empty."""
         return bool(self._values.get(name))
 
     def read(self, name: str, reader: Callable[[str], _T], default: str = "") -> _T:

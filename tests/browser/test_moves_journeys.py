@@ -178,8 +178,6 @@ def test_points_are_drawn_and_a_ride_is_recorded_while_it_plays(moves, song) -> 
     revision(page, 3)
     cell(page, "a").click(position={"x": 60, "y": 60})
     page.keyboard.press(" ")
-    page.evaluate("document.activeElement.blur()")
-    page.keyboard.press(" ")
     wait_for_sound(page)
     control = page.get_by_label("Ride: hold it while the song plays").bounding_box()
     page.mouse.move(control["x"] + 40, control["y"] + control["height"] / 2)

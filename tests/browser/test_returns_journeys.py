@@ -113,7 +113,7 @@ def test_the_same_by_keyboard_alone(desk, song) -> None:
     desk.keyboard.press("Enter")
     strip = desk.get_by_role("region", name="Quarter repeats")
     focus_by_tab(desk, strip.get_by_label("linked"))
-    desk.keyboard.press("Space")
+    desk.keyboard.press("Enter")
     left = strip.get_by_role("slider", name="Left time")
     desk.keyboard.press("Shift+Tab")
     focus_by_tab(desk, left)

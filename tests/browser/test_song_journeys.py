@@ -195,7 +195,7 @@ def test_tracks_are_put_in_order_and_into_groups_by_mouse_and_by_keyboard(analys
     expect(page.locator("#history")).to_contain_text("Order, drum")
     assert order(song) == ["drum", "voice", "harp"]
     page.get_by_label("Choose voice").focus()
-    page.keyboard.press("Space")
+    page.keyboard.press("Enter")
     page.keyboard.press("Alt+ArrowUp")
     expect(page.locator("#history")).to_contain_text("Order, voice")
     assert order(song) == ["voice", "drum", "harp"]

@@ -1,5 +1,7 @@
 """Gestures on moves as edits: cells, copies, swaps, throws at phrase ends, gaps, ringing out, rides made sparse."""
 
+from functools import reduce
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -11,19 +13,22 @@ from highhall.cli import main
 from highhall.demo.plan import demo_plan
 from highhall.errors import CoreError
 from highhall.measure import Phrase
-from highhall.plan import EffectTarget, PlanRefusedError, Point, ReturnTarget, SendTarget, Throw, write_plan
+from highhall.plan import EffectTarget, Plan, PlanRefusedError, Point, ReturnTarget, Send, SendTarget, Throw, write_plan
 from highhall.plan.edits import (
     add_throws,
     change_throws,
     clear_cells,
+    copy_return,
     copy_section,
     nudge_cells,
     remove_move,
+    remove_send,
     remove_throws,
     set_cells,
     set_points,
     set_ramps,
     set_send,
+    set_tracks,
     swap_returns,
 )
 from highhall.plan.edits.moves import own_value, value_in
@@ -93,11 +98,46 @@ def test_a_section_is_made_like_another_2_db_louder() -> None:
 
 def test_two_returns_change_places_in_a_section() -> None:
     plan = swap_returns(PLAN, "plate", "hall", "b")
-    assert (value_in(plan, (HALL, "b")), value_in(plan, (PLATE, "b"))) == (-10, -6)
+    assert (value_in(plan, (HALL, "b")), value_in(plan, (PLATE, "b"))) == (
+        -13,
+        -3,
+    )  # the plate is fed behind a fader at -3 dB
     assert (value_in(plan, (HALL, "a")), value_in(plan, (PLATE, "a"))) == (-16, -10)
     assert swap_returns(plan, "hall", "plate", "b").move(PLATE).sections[0].value == -10
     with pytest.raises(CoreError, match="nothing to swap"):
-        swap_returns(PLAN, "hall", "hall-2", "b")
+        swap_returns(PLAN, "hall-8", "hall-9", "b")
+
+
+def fed_alike(plan: Plan, send: Send) -> Plan:
+    return set_send(plan, send.source, "hall-2", on=send.on)
+
+
+def test_feeds_that_are_switched_off_are_swapped_as_they_are_heard() -> None:
+    plan, copied = copy_return(PLAN, "hall")
+    swapped = swap_returns(plan, "hall", copied, "b")
+    for source in {send.source for send in plan.sends_into("hall")}:
+        for target, is_on in (("hall", False), (copied, True)):
+            at = SendTarget(source=source, target=target, param="on")
+            assert (value_in(swapped, (at, "a")), value_in(swapped, (at, "b"))) == (not is_on, is_on)
+    with pytest.raises(CoreError, match="change nothing"):
+        swap_returns(reduce(fed_alike, plan.sends_into("hall"), plan), "hall", copied, "a")
+
+
+def test_a_source_that_feeds_one_of_them_feeds_the_other_there() -> None:
+    plan = remove_send(PLAN, "voice", "plate")
+    swapped = swap_returns(plan, "plate", "hall", "b")
+    on = SendTarget(source="voice", target="plate", param="on")
+    assert (value_in(swapped, (on, "a")), value_in(swapped, (on, "b"))) == (False, True)
+    assert value_in(swapped, (PLATE, "b")) == value_in(plan, (HALL, "b"))
+
+
+def test_levels_make_up_for_a_fader_between_two_send_points() -> None:
+    plan = set_tracks(PLAN, ["voice"], level_db=-4.0)
+    assert [plan.send("voice", target).send_point for target in ("hall", "plate")] == ["pre", "post"]
+    swapped = swap_returns(plan, "plate", "hall", "b")  # the hall is fed at -6 dB there, the plate at -10 - 4
+    assert (value_in(swapped, (HALL, "b")), value_in(swapped, (PLATE, "b"))) == (-14, -2)
+    with pytest.raises(CoreError, match="is closed"):
+        swap_returns(set_tracks(PLAN, ["voice"], mute=True), "plate", "hall", "b")
 
 
 def test_throws_are_added_changed_as_a_set_and_removed() -> None:
@@ -127,27 +167,52 @@ def test_phrase_ends_lie_in_the_song_with_what_follows() -> None:
 
 def test_a_last_word_is_thrown_by_note_or_until_the_next_phrase() -> None:
     time = PLAN.song.time
-    throw = last_word_throw(PLAN.song, ENDS[0], 0.0, NoteValue(1, 4), None, None)
+    throw = last_word_throw(PLAN.song, ENDS[0], None, 0.0, NoteValue(1, 4), None, None)
     assert time.seconds_at(throw.at) == pytest.approx(1.35, abs=1e-4)
     assert throw.length == NoteValue(1, 4)
-    until = last_word_throw(PLAN.song, ENDS[1], 0.0, None, None, None)
+    until = last_word_throw(PLAN.song, ENDS[1], None, 0.0, None, None, None)
     assert time.seconds_after(until.length, until.at) == pytest.approx(5.25, abs=1e-3)
+    inside = last_word_throw(PLAN.song, ENDS[1], PLAN.song.sections[0], 0.0, None, None, None)
+    assert time.seconds_after(inside.length, inside.at) == pytest.approx(4.0, abs=1e-3)
+
+
+def spans_of(throws: list[Throw]) -> list[tuple[float, float]]:
+    time = PLAN.song.time
+    return [(time.seconds_at(throw.at), time.seconds_after(throw.length, throw.at)) for throw in throws]
 
 
 def test_gaps_are_filled_only_where_the_source_is_silent() -> None:
     ramp = Milliseconds(100)
-    throws = gap_throws(PLAN.song, ENDS, 0.0, ramp, ramp)
-    spans = [(PLAN.song.time.seconds_at(t.at), PLAN.song.time.seconds_after(t.length, t.at)) for t in throws]
+    throws = gap_throws(PLAN.song, ENDS, None, 0.0, ramp, ramp)
+    spans = spans_of(throws)
     assert spans[0] == pytest.approx((3.25, 5.15), abs=1e-3)  # the first gap, of 0.3 s, is no gap
     assert spans[1] == pytest.approx((6.25, 15.9), abs=1e-3)  # to the end of the song
     add_throws(PLAN, PLATE, throws)
 
 
-def test_the_song_rings_out_beyond_its_end() -> None:
-    throw = ring_out(PLAN.song, ENDS, 0.0, None)
+def test_gaps_are_filled_inside_the_section_that_is_chosen() -> None:
+    first, second = (gap_throws(PLAN.song, ENDS, section, 0.0, None, None) for section in PLAN.song.sections)
+    assert spans_of(first) == [pytest.approx((3.25, 4.0), abs=1e-3)]  # the gap goes on in the second, at 4 s
+    assert spans_of(second) == [pytest.approx((4.0, 5.25), abs=1e-3), pytest.approx((6.25, 8.0), abs=1e-3)]
+
+
+def test_the_song_rings_out_beyond_its_end_and_a_section_to_its_own() -> None:
+    throw = ring_out(PLAN.song, ENDS, None, 0.0, None)
     assert PLAN.song.time.seconds_after(throw.length, throw.at) > 16
+    assert spans_of([ring_out(PLAN.song, ENDS, PLAN.song.sections[0], 0.0, None)])[0][1] == pytest.approx(4.0, abs=1e-3)
     with pytest.raises(CoreError, match="no phrase"):
-        ring_out(PLAN.song, (), 0.0, None)
+        ring_out(PLAN.song, (), None, 0.0, None)
+
+
+def test_nothing_is_put_behind_the_end_of_the_song() -> None:
+    late = Position.parse("99|1")
+    with pytest.raises(CoreError, match=r"99\|1 lies behind the end of the song, 9\|1"):
+        add_throws(PLAN, PLATE, [Throw(at=late, length=NoteValue(1, 4), value=0.0)])
+    with pytest.raises(CoreError, match=r"99\|1 lies behind"):
+        set_points(PLAN, PLATE, [Point(at=late, value=0.0)])
+    plan = add_throws(PLAN, PLATE, [Throw(at=Position(2), length=NoteValue(1, 4), value=0.0)])
+    with pytest.raises(CoreError, match=r"99\|1 lies behind"):
+        change_throws(plan, PLATE, [Position(2)], at=late)
 
 
 def test_points_replace_points_in_order() -> None:

@@ -81,7 +81,7 @@ test("what is asked for: tracks alone, no sends, a version and the tail, each by
   await player.hearAlone(["voice", "bass"]);
   player.resting = 400;
   await player.cutSends();
-  assert.equal(asked.at(-1), "/list/?alone=voice%2Cbass&sends-end=650");
+  assert.equal(asked.at(-1), "/list/?alone=voice%2Cbass&sends-end=400");
   await player.cutSends();
   await player.compare("7");
   await player.hear("b");
@@ -95,9 +95,45 @@ test("a tail check stops the sources a moment later, and after it all is as it w
   context.currentTime = 0.58;
   await player.checkTail();
   assert.equal(asked.findLast((url) => url.startsWith("/list/")), "/list/?tracks-end=1250");
-  assert.equal(player.loop, null);
+  assert.deepEqual([player.loop, player.isRinging], [null, false]); // the sources sound up to that moment
+  context.currentTime = 0.84;
+  assert.equal(player.isRinging, true);
   await player.endTail();
   assert.deepEqual([player.isPlaying, player.tail, player.sample, player.loop?.end], [false, null, 1000, 3000]);
+});
+
+test("a tail check that is not ready says so, lets the song go on, and begins when it is", async () => {
+  player.play();
+  await settled();
+  const { fetch } = globalThis;
+  globalThis.fetch = (url) => new Promise((done) => setTimeout(done, url.includes("tracks-end") ? 60 : 0)).then(() => fetch(url));
+  context.currentTime = 0.58;
+  const checked = player.checkTail();
+  await settled();
+  assert.deepEqual([player.preparing, player.tail, player.isPlaying], ["tail", null, true]);
+  context.currentTime = 1.58; // the first moment, at 0.75 s, has passed before its sound was there
+  await checked;
+  assert.equal(player.preparing, "");
+  assert.ok(player.tail.end > player.sample, String(player.tail.end));
+});
+
+test("what is late does not interrupt what is heard: it goes on, and is swapped when the new is there", async () => {
+  player.play();
+  await settled();
+  const before = context.sources.length;
+  const { fetch } = globalThis;
+  let arrive;
+  const late = new Promise((done) => (arrive = done));
+  globalThis.fetch = (url) => (url.includes("/x") ? late.then(() => fetch(url)) : fetch(url));
+  keys = { ...keys, hall: ["h0", "h1", "x2"] };
+  player.refresh();
+  await settled();
+  context.currentTime = 1.9; // the third segment is due, and can wait for nothing
+  await new Promise((done) => setTimeout(done, 300));
+  assert.equal(player.isPlaying, true);
+  arrive();
+  await new Promise((done) => setTimeout(done, 200));
+  assert.ok(context.sources.slice(before).some(({ buffer }) => buffer.key === "x2"));
 });
 
 test("at the end of the song it stops and rests at the start", async () => {

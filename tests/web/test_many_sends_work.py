@@ -22,7 +22,7 @@ def levels(song, section: str | None = None) -> list[float | None]:
     ("do", "value", "expected"),
     [
         ("set", "-6 dB", [-6, -6, -6]), ("unity", "", [0, 0, 0]), ("nudge", "\N{MINUS SIGN}1.5", [-11.5, -17.5, -999]),
-        ("scale", "50 %", [-10, -13, -999]), ("clear", "", [-999, -999, -999]), ("set", "off", [None, None, None]),
+        ("scale", "50 %", [-10, -13, -999]), ("clear", "", [-999, -999, -999]), ("set", "-inf", [None, None, None]),
     ],
 )  # fmt: skip
 def test_all_chosen_sends_change_as_one_edit(signed_in, song, do: str, value: str, expected: list[float]) -> None:
@@ -30,6 +30,17 @@ def test_all_chosen_sends_change_as_one_edit(signed_in, song, do: str, value: st
     assert levels(song) == expected
     undo(signed_in, song)
     assert levels(song) == [-10, -16, -999]
+
+
+def test_off_switches_sends_off_and_keeps_their_levels(signed_in, song) -> None:
+    assert many(signed_in, song, "set", "off").status_code == 200
+    plan = stored_plan(song)
+    assert [(s.on, s.level_db) for s in plan.sends if s.source == "voice"] == [(False, -10), (False, -16)]
+    post(signed_in, "sends:set-send", song, source="voice", target="plate", field="on")
+    post(signed_in, "sends:set-send", song, source="voice", target="plate", field="level", section="b", value="off")
+    on = SendTarget(source="voice", target="plate", param="on")
+    plan = stored_plan(song)
+    assert (value_in(plan, (on, "a")), value_in(plan, (on, "b"))) == (True, False)
 
 
 def test_a_change_in_a_section_holds_there_alone(signed_in, song) -> None:

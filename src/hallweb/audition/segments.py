@@ -128,6 +128,11 @@ def segment_sound(
     segments = lane_segments(sounds, revision.pk, lane, monitoring)
     if segments.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
         raise UnknownSegmentError(key)
+    return render_segment(sounds, segments, index, key)
+
+
+def render_segment(sounds: SongSounds, segments: LaneSegments, index: int, key: str) -> KeptSegment:
+    """Return the segment of a key from the store, or render and store it; two who ask at once are served by one."""
     store = _store(segments_folder())
     with _locks.of(key):
         content = store.read(key)

@@ -104,13 +104,13 @@ def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
 def _beats(song: PlanSong) -> list[list[int]]:
     """Return [sample, bar, beat] of every beat of the tempo's beat value, for the position readout."""
     time = song.time
-    effect = song.tempos[0].beat.whole_notes
+    pulse = song.tempos[0].beat.whole_notes
     end = time.meters.whole_notes_at(song.end)
     beats = []
-    for number in range(int(end / effect) + 1):
-        position = time.meters.position_at(number * effect)
+    for number in range(int(end / pulse) + 1):
+        position = time.meters.position_at(number * pulse)
         meter = time.meter_at(position)
-        in_bar = int((position.beat - 1) / meter.unit / effect) + 1
+        in_bar = int((position.beat - 1) / meter.unit / pulse) + 1
         beats.append([time.sample_at(position), position.bar, in_bar])
     return beats
 

@@ -35,36 +35,47 @@ def phrase_ends(
 
 def ends_in(song: Song, ends: Iterable[PhraseEnd], section: Section | None, *, every: int = 1) -> list[PhraseEnd]:
     """Return the phrase ends whose last word begins in a section, or anywhere; of these every n-th, the n-th first."""
-    if section is None:
-        found = list(ends)
-    else:
-        start, stop = (song.time.seconds_at(position) for position in (section.start, section.end))
-        found = [end for end in ends if start <= end.word_s < stop]
+    start, stop = _limits(song, section)
+    found = [end for end in ends if section is None or start <= end.word_s < stop]
     return found[every - 1 :: every]
 
 
 def last_word_throw(
-    song: Song, end: PhraseEnd, value: MoveValue, length: TimeValue | None, ramp_in: TimeValue | None, ramp_out: TimeValue | None
-) -> Throw:  # fmt: skip
-    """Return a throw of a phrase's last word; without a length it lasts until the next phrase begins."""
+    song: Song,
+    end: PhraseEnd,
+    section: Section | None,
+    value: MoveValue,
+    length: TimeValue | None,
+    ramp_in: TimeValue | None,
+    ramp_out: TimeValue | None,
+) -> Throw:
+    """Return a throw of a phrase's last word; without a length it lasts until the next phrase or the section's end."""
     at = _position(song, end.word_s)
     if length is None:
-        close = end.next_s if end.next_s is not None else song.time.seconds_at(song.end)
+        last = _limits(song, section)[1]
+        close = last if end.next_s is None else min(end.next_s, last)
         length = _milliseconds(max(close - song.time.seconds_at(at), _SHORTEST_GAP_S))
     return Throw(at=at, length=length, value=value, ramp_in=ramp_in, ramp_out=ramp_out)
 
 
 def gap_throws(
-    song: Song, ends: Iterable[PhraseEnd], value: MoveValue, ramp_in: TimeValue | None, ramp_out: TimeValue | None
+    song: Song,
+    ends: Iterable[PhraseEnd],
+    section: Section | None,
+    value: MoveValue,
+    ramp_in: TimeValue | None,
+    ramp_out: TimeValue | None,
 ) -> list[Throw]:
     """Return throws that are open only where the source is silent: from a phrase's end until the ramp out to the next one.
 
-    Gaps shorter than 0.4 s stay closed.
+    They lie inside a section, also where the gap reaches beyond it; None is the whole song. Gaps shorter than 0.4 s there
+    stay closed.
     """
+    first, last = _limits(song, section)
     throws = []
     for end in ends:
-        close = song.time.seconds_at(song.end) if end.next_s is None else end.next_s
-        at = _position(song, end.end_s)
+        close = min(last if end.next_s is None else end.next_s, last)
+        at = _position(song, max(end.end_s, first))
         opened = song.time.seconds_at(at)
         ramp_s = song.time.seconds_of(ramp_out, at) if ramp_out else 0.0
         if close - ramp_s - opened >= _SHORTEST_GAP_S:
@@ -73,19 +84,28 @@ def gap_throws(
     return throws
 
 
-def ring_out(song: Song, ends: Sequence[PhraseEnd], value: MoveValue, ramp_in: TimeValue | None) -> Throw:
-    """Return a throw that opens at the last word of the song and stays open beyond its end.
+def ring_out(
+    song: Song, ends: Sequence[PhraseEnd], section: Section | None, value: MoveValue, ramp_in: TimeValue | None
+) -> Throw:
+    """Return a throw that opens at the last word of a section and stays open to its end; the song's last one beyond that.
 
     Raises
     ------
     CoreError
-        If the source has no phrase.
+        If the source has no phrase there.
     """
-    if not ends:
-        raise CoreError("the source has no phrase that could ring out")
-    at = _position(song, ends[-1].word_s)
-    rest = song.time.seconds_at(song.end) + _RING_OUT_S - song.time.seconds_at(at)
-    return Throw(at=at, length=_milliseconds(rest), value=value, ramp_in=ramp_in)
+    here = ends_in(song, ends, section)
+    if not here:
+        raise CoreError("the source has no phrase there that could ring out")
+    at = _position(song, here[-1].word_s)
+    end_s = song.time.seconds_at(song.end) + _RING_OUT_S if here[-1] is ends[-1] else _limits(song, section)[1]
+    return Throw(at=at, length=_milliseconds(end_s - song.time.seconds_at(at)), value=value, ramp_in=ramp_in)
+
+
+def _limits(song: Song, section: Section | None) -> tuple[float, float]:
+    """Return where a section, or the song, begins and ends, in seconds."""
+    start, end = (section.start, section.end) if section else (Position(1), song.end)
+    return song.time.seconds_at(start), song.time.seconds_at(end)
 
 
 def _position(song: Song, seconds: float) -> Position:

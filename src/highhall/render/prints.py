@@ -14,7 +14,8 @@ import numpy as np
 from highhall.effects import Signal
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import SoundWriter
-from highhall.plan import Plan
+from highhall.plan import Group, Plan, Return
+from highhall.plan.edits import id_from_name
 from highhall.render.engine import BLOCK_FRAMES, Block, Engine
 from highhall.render.parallel import for_each
 from highhall.render.stems import Stems
@@ -51,6 +52,19 @@ class PrintSummary:
     seconds_per_second: float
     peak_memory_bytes: int
     clipped_samples: dict[str, int] = field(default_factory=dict)
+
+
+def print_paths(plan: Plan) -> dict[str, str]:
+    """Return where returns and groups are printed, without a suffix: `returns/ID` as the name that it has now makes it."""
+    paths: dict[str, str] = {}
+    printed: tuple[tuple[str, tuple[Return | Group, ...]], ...] = (("returns", plan.returns), ("groups", plan.groups))
+    for folder, parts in printed:
+        taken: set[str] = set()
+        for part in parts:
+            name = id_from_name(part.name, taken)
+            taken.add(name)
+            paths[f"{folder}/{part.id}"] = f"{folder}/{name}"
+    return paths
 
 
 def print_plan(
@@ -130,8 +144,9 @@ class _Writers:
 
     def __init__(self, plan: Plan, folder: Path, options: PrintOptions, executor: Executor | None) -> None:
         names: list[str] = [part for part in ("main", "dry") if part in options.parts]
-        names += [f"returns/{r.id}" for r in plan.returns if "returns" in options.parts]
-        names += [f"groups/{g.id}" for g in plan.groups if "groups" in options.parts]
+        self._paths = print_paths(plan)
+        names += [self._paths[f"returns/{r.id}"] for r in plan.returns if "returns" in options.parts]
+        names += [self._paths[f"groups/{g.id}"] for g in plan.groups if "groups" in options.parts]
         self._folder, self._suffix = folder, options.file_format
         self._executor = executor
         self._held: list[dict[str, Signal]] = []
@@ -145,13 +160,12 @@ class _Writers:
         self.frames = 0
         self.quiet_frames = 0
 
-    @staticmethod
-    def _named(block: Block) -> dict[str, Signal]:
+    def _named(self, block: Block) -> dict[str, Signal]:
         return {
             "main": block.main,
             "dry": block.dry,
-            **{f"returns/{name}": part for name, part in block.returns.items()},
-            **{f"groups/{name}": part for name, part in block.groups.items()},
+            **{self._paths[f"returns/{key}"]: part for key, part in block.returns.items()},
+            **{self._paths[f"groups/{key}"]: part for key, part in block.groups.items()},
         }
 
     def write(self, block: Block) -> None:

@@ -4,6 +4,7 @@ from highhall.wording.figures import INFINITY, MINUS, figure, plain
 from highhall.wording.quantity import EntryError, Form, HasWords, Quantity, Value
 from highhall.wording.typed import (
     BEATS,
+    in_beats,
     parse_bar,
     parse_length,
     parse_meter,
@@ -19,6 +20,7 @@ from highhall.wording.units import (
     DECIBELS,
     DECIBELS_AN_OCTAVE,
     HERTZ,
+    LEFT_RIGHT,
     MILLISECONDS,
     PERCENT,
     PLAIN,
@@ -28,6 +30,7 @@ from highhall.wording.units import (
     Unit,
     decibels_in_words,
     hertz_in_words,
+    position_in_words,
     seconds_in_words,
     time_in_words,
 )
@@ -40,6 +43,7 @@ __all__ = [
     "DECIBELS_AN_OCTAVE",
     "HERTZ",
     "INFINITY",
+    "LEFT_RIGHT",
     "MILLISECONDS",
     "MINUS",
     "PERCENT",
@@ -56,6 +60,7 @@ __all__ = [
     "decibels_in_words",
     "figure",
     "hertz_in_words",
+    "in_beats",
     "parse_bar",
     "parse_length",
     "parse_meter",
@@ -65,6 +70,7 @@ __all__ = [
     "parse_position",
     "parse_tempo",
     "plain",
+    "position_in_words",
     "seconds_in_words",
     "time_in_words",
 ]

@@ -40,6 +40,9 @@ class HasWords(Protocol):
 Value = float | str | bool | None | TimeValue | tuple[HasWords, ...]
 
 _NO_VALUE = {"", "off", "none", "silence", "closed", "-inf", f"-{INFINITY}"}
+_BELOW_ONE = re.compile(r"[+-]?0?[.,]\d+")
+_NOTE = re.compile(r"(\d{1,2}/\d{1,3})\s*([a-z.]*)", re.IGNORECASE)
+_NOTE_MARKS = {"": "", ".": ".", "d": ".", "dotted": ".", "t": "T", "triplet": "T"}
 _YES, _NO = {"on", "true", "yes", "1"}, {"off", "false", "no", "0"}
 
 
@@ -149,7 +152,9 @@ class Quantity:
         return text.lower() in _YES
 
     def _read_time(self, text: str) -> TimeValue:
-        if re.fullmatch(r"\d+([.,]\d*)?", text):
+        if (match := _NOTE.fullmatch(text)) and match[2].lower() in _NOTE_MARKS:
+            text = match[1] + _NOTE_MARKS[match[2].lower()]
+        elif re.fullmatch(r"\d+([.,]\d*)?", text):
             text += " ms"
         elif match := re.fullmatch(r"(\d*\.?\d+)\s*s", text):
             text = f"{1000 * float(match[1]):g} ms"
@@ -162,8 +167,10 @@ class Quantity:
         return value
 
     def _read_note(self, text: str) -> NoteValue:
+        match = _NOTE.fullmatch(text)
+        mark = _NOTE_MARKS.get(match[2].lower()) if match else None
         try:
-            return NoteValue.parse(text)
+            return NoteValue.parse(text if match is None or mark is None else match[1] + mark)
         except CoreError:
             raise EntryError("Type a number of Hz, or a note value such as 1/4 or 1/8T.") from None
 
@@ -179,6 +186,9 @@ class Quantity:
         return int(value)
 
     def _read_number(self, text: str) -> float:
+        if self.unit.factor == 100 and _BELOW_ONE.fullmatch(text):
+            share = float(text.replace(",", "."))
+            raise EntryError(f"Is {text} meant as {share:g} % or as {100 * share:g} %? Type it with its sign.")
         value = self.unit.number(text)
         if value is None or not self.low <= value <= self.high:
             raise EntryError(f"Type a number from {self._limits}.")

@@ -1,10 +1,16 @@
 """Readers of what is typed beside the values of the table: places, lengths, tempos, meters, names."""
 
+import re
+from fractions import Fraction
+
 from highhall.errors import CoreError
-from highhall.timing import Meter, Position, TimeValue, parse_time_value
+from highhall.timing import Meter, Milliseconds, NoteValue, Position, TimeValue
 from highhall.wording.figures import plain
-from highhall.wording.quantity import EntryError
+from highhall.wording.quantity import EntryError, Form, Quantity
 from highhall.wording.units import DECIBELS
+
+_LENGTH = Quantity(form=Form.TIME, low=0, high=3_600_000)
+_BEATS = re.compile(r"(\d{1,3}(?:[.,]\d{1,6})?|[.,]\d{1,6})\s*beats?", re.IGNORECASE)
 
 BEATS = (("1/4", "quarters"), ("1/4.", "dotted quarters"), ("1/8", "eighths"), ("1/2", "halves"))
 """What a tempo may count, and how that is called."""
@@ -96,6 +102,26 @@ def parse_tempo(text: str) -> float:
         raise EntryError(f'Type the tempo as a number such as 104, not "{text}".') from None
 
 
+def in_beats(text: str, beat: NoteValue) -> str:
+    """Return a typed time such as `0.5 beat` as the note value that it is; every other text as it is.
+
+    Raises
+    ------
+    EntryError
+        If no note value lasts so many beats.
+    """
+    match = _BEATS.fullmatch(text.strip())
+    if match is None:
+        return text
+    length = Fraction(match[1].replace(",", ".")) * beat.whole_notes
+    try:
+        return str(NoteValue(length.numerator, length.denominator))
+    except CoreError:
+        raise EntryError(
+            f"No note value lasts {match[1]} beats; type one such as 1/8, or a time such as 375 ms."
+        ) from None
+
+
 def parse_length(text: str) -> TimeValue:
     """Read a typed length.
 
@@ -104,10 +130,10 @@ def parse_length(text: str) -> TimeValue:
     EntryError
         If it is neither a note value nor a time.
     """
-    try:
-        return parse_time_value(text.strip().replace(" ", ""))
-    except CoreError:
-        raise EntryError("Type a note value such as 1/8, or a time such as 250 ms.") from None
+    value = _LENGTH.read(text)
+    if not isinstance(value, (NoteValue, Milliseconds)):
+        raise TypeError(f"{value!r} is not a length")
+    return value
 
 
 def parse_optional_length(text: str) -> TimeValue | None:

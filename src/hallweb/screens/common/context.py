@@ -7,6 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
+from hallweb.audition.ahead import render_ahead
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
 from hallweb.screens.common.htmx import say_plan_changed, vary_on_part, wants_part
@@ -20,6 +21,11 @@ from highhall.plan import Song as PlanSong
 from highhall.timing import Position
 
 _Item = TypeVar("_Item", Track, Return, Effect, Group)
+
+PLAYING = "Play-Sample"
+"""The header of an edit that says which sample of the song is heard."""
+
+_SAMPLE_DIGITS = 12
 
 STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
 
@@ -123,6 +129,9 @@ def changed(
         return refused(request, STALE, 409)
     except CoreError as error:
         return refuse(error) if refuse else refused(request, sentence_of(error))
+    playing = request.headers.get(PLAYING, "")
+    if playing.isdecimal() and len(playing) < _SAMPLE_DIGITS:
+        render_ahead(state.revision, state.plan, int(playing))
     return say_plan_changed(answer(state))
 
 

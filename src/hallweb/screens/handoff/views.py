@@ -14,6 +14,7 @@ from hallweb.screens.common.context import open_song, show_screen
 from hallweb.songs.files import print_folder
 from hallweb.songs.models import Song
 from highhall.plan import Plan, write_plan
+from highhall.render.prints import print_paths
 
 TEMPLATE = "handoff/page.html"
 
@@ -27,9 +28,13 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _parts(plan: Plan) -> list[dict[str, str]]:
+    paths = print_paths(plan)
     return [
         {"file": "dry.wav", "name": "Dry", "about": "all tracks, as they reach main"},
-        *({"file": f"returns/{r.id}.wav", "name": r.name, "about": "as it reaches main"} for r in plan.returns),
+        *(
+            {"file": f"{paths[f'returns/{r.id}']}.wav", "name": r.name, "about": "as it reaches main"}
+            for r in plan.returns
+        ),
     ]
 
 
@@ -39,7 +44,8 @@ def _jobs(song: Song, plan: Plan) -> list[dict[str, Any]]:
 
 
 def _job(job: PrintJob, plan: Plan) -> dict[str, Any]:
-    names = {f"returns/{r.id}.wav": r.name for r in plan.returns} | {"main.wav": "Main", "dry.wav": "Dry"}
+    paths = print_paths(plan)
+    names = {f"{paths[f'returns/{r.id}']}.wav": r.name for r in plan.returns} | {"main.wav": "Main", "dry.wav": "Dry"}
     files = [{"path": path, "name": names.get(path, path)} for path in job.files]
     return {"row": job, "files": files}
 

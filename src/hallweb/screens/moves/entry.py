@@ -9,6 +9,7 @@ from highhall.plan import Plan, Target
 from highhall.plan.edits.moves import Cell
 from highhall.plan.model import MoveValue
 from highhall.plan.references import movable_parameter
+from highhall.wording import in_beats
 
 THROW_DB, THROW_LENGTH, THROW_IN, THROW_OUT = "-6", "1/4", "20 ms", "1/8"
 """What a new throw is, as it stands in its fields."""
@@ -33,6 +34,6 @@ def posted_cells(plan: Plan, texts: list[str]) -> list[Cell]:
 
 def parse_value(plan: Plan, target: Target, text: str) -> MoveValue:
     """Read a typed value of a target; EntryError if it cannot be."""
-    value: Any = movable_parameter(plan, target).read(text)
+    value: Any = movable_parameter(plan, target).read(in_beats(text, plan.song.tempos[0].beat))
     moved: MoveValue = float(value) if isinstance(value, int) and not isinstance(value, bool) else value
     return moved

@@ -20,7 +20,7 @@ from highhall.plan.model import MoveValue
 from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter
 from highhall.timing import Milliseconds, NoteValue
-from highhall.wording import Form, figure
+from highhall.wording import Form, figure, position_in_words
 
 WIDTH, HEIGHT, TOP = 1000.0, 84.0, 12.0
 _COLUMN_PX = 5
@@ -86,6 +86,7 @@ class Flag:
     """A throw as a flag."""
 
     at: str
+    place: str
     x: float
     width: float
     text: str
@@ -277,6 +278,7 @@ def _flags(plan: Plan, scale: SongScale, drawing: Drawing, move: Move) -> Iterat
         text = drawing.text(throw.value)
         yield Flag(
             at=str(throw.at),
+            place=position_in_words(throw.at),
             x=scale.x(start),
             width=max(scale.x(end) - scale.x(start), 2.0),
             text=text,
@@ -292,7 +294,7 @@ def _dot(plan: Plan, scale: SongScale, drawing: Drawing, point: Point) -> Dot:
         at=str(point.at),
         x=scale.x(plan.song.time.seconds_at(point.at)),
         y=drawing.y_of(point.value, plan.song),
-        words=f"point at {point.at}: {drawing.text(point.value)}",
+        words=f"point at {position_in_words(point.at)}: {drawing.text(point.value)}",
     )
 
 

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from highhall.errors import CoreError
-from highhall.plan import EffectTarget, Plan, Return, ReturnTarget, SendTarget, Target
-from highhall.plan.kinds import FILTER_PARAMETERS, ON, RETURN_MOVABLE, SEND_MOVABLE
+from highhall.plan import Effect, EffectTarget, Plan, Return, ReturnTarget, SendTarget, Target
+from highhall.plan.kinds import FILTER_PARAMETERS, ON, RETURN_MOVABLE, SEND_MOVABLE, SHAPES
 from highhall.plan.move_table import target_place
 from highhall.plan.references import movable_parameter, movable_parameters
 
@@ -47,11 +47,19 @@ def target_label(plan: Plan, target: Target) -> str:
     return movable_parameter(plan, target).label
 
 
+def _counts(effect: Effect, param: str) -> bool:
+    """Whether a value does something: a gain does not in a filter that only cuts."""
+    if not param.startswith("bands/"):
+        return True
+    _, index, name = param.split("/")
+    return name != "gain_db" or SHAPES[effect.filters[int(index)].shape].has_gain
+
+
 def movable_of(plan: Plan, return_: Return) -> Iterator[tuple[str, str]]:
     """Yield (key, words) of everything that can move in a return: its own values, its effects', and its feeds'."""
     targets: list[Target] = [ReturnTarget(target=return_.id, param=param) for param in RETURN_MOVABLE]
     for effect in return_.chain:
-        movable = (ON.name, *movable_parameters(effect))
+        movable = [ON.name, *(param for param in movable_parameters(effect) if _counts(effect, param))]
         targets += [EffectTarget(target=return_.id, effect=effect.id, param=param) for param in movable]
     for send in plan.sends_into(return_.id):
         targets += [SendTarget(source=send.source, target=return_.id, param=param) for param in SEND_MOVABLE]

@@ -49,13 +49,14 @@ def thrown_at_phrases(opened: SongState, cells: Sequence[Cell], what: str, said:
     for target, section_id in cells:
         ends = phrase_ends(tracks, target)
         value = parse_value(plan, target, said.text("throw", THROW_DB))
-        found = ends_in(song, ends, song.section(section_id), every=int(every))
+        section = song.section(section_id)
         if what == "throw":
-            throws = [last_word_throw(song, end, value, length, ramp_in, ramp_out) for end in found]
+            found = ends_in(song, ends, section, every=int(every))
+            throws = [last_word_throw(song, end, section, value, length, ramp_in, ramp_out) for end in found]
         elif what == "fill":
-            throws = gap_throws(song, found, value, ramp_in, ramp_out)
+            throws = gap_throws(song, ends, section, value, ramp_in, ramp_out)[int(every) - 1 :: int(every)]
         else:
-            throws = [ring_out(song, ends, value, ramp_in)]
+            throws = [ring_out(song, ends, section, value, ramp_in)]
         made.setdefault(target, []).extend(throws)
     if not any(made.values()):
         raise CoreError("no phrase ends in what is chosen; choose a section in which the instrument plays")

@@ -12,7 +12,7 @@ from highhall.effects.feedback_line import feedback_for_repeats
 from highhall.plan import Edit, Filter, Group, Plan, Return
 from highhall.plan.edits import set_effect, set_group, set_return
 from highhall.plan.kinds import FILTER_PARAMETERS, RETURN_MOVABLE
-from highhall.wording import EntryError, Form, parse_name
+from highhall.wording import EntryError, Form, in_beats, parse_name
 
 _MOST_REPEATS = 171  # at 98 % feedback
 
@@ -37,7 +37,9 @@ def posted_change(said: Inputs, plan: Plan, made: Callable[[Plan, str, str], Cha
     Http404
         If a path leads nowhere.
     """
-    pairs = list(zip(said.texts("path"), said.texts("value"), strict=False))
+    beat = plan.song.tempos[0].beat
+    typed = zip(said.texts("path"), said.texts("value"), strict=False)
+    pairs = [(path, in_beats(text, beat) if path.startswith("effect/") else text) for path, text in typed]
 
     def edit(newest: Plan) -> Plan:
         for path, text in pairs:

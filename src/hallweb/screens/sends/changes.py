@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import partial
+from functools import partial, reduce
 from typing import Any
 
 from django.http import Http404
@@ -67,10 +67,20 @@ def _level_of_one(send: Send, section: str, text: str) -> LabelledEdit:
         return "Level as in the song", partial(clear_section_value, target=level, section_id=section)
     if not text:
         return "Remove send", partial(remove_send, source=send.source, target=send.target)
+    if text.lower() == "off":
+        return _switched_off(send, section)
     level_db = read_level(text)
     if section:
         return "Level in section", lambda p: set_section_value(p, level, section, level_db, ramp=NEW_RAMP)
     return "Level", partial(set_send, source=send.source, target=send.target, level_db=level_db)
+
+
+def _switched_off(send: Send, section: str) -> LabelledEdit:
+    """Return how a send is switched off, with its level kept; in a section by a move of its switch."""
+    if section:
+        on = SendTarget(source=send.source, target=send.target, param="on")
+        return "Off in section", lambda p: set_section_value(p, on, section, False)
+    return "Off", partial(set_send, source=send.source, target=send.target, on=False)
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,6 +121,9 @@ def _levels(label: str, chosen: Chosen, levels: Mapping[Pair, float | None]) -> 
 
 
 def _set(chosen: Chosen) -> LabelledEdit:
+    if chosen.value.strip().lower() == "off":
+        on = [_switched_off(send, chosen.section)[1] for pair in chosen.pairs if (send := chosen.plan.send(*pair))]
+        return "Off", lambda plan: reduce(lambda changed, edit: edit(changed), on, plan)
     return _levels("Set", chosen, dict.fromkeys(chosen.pairs, read_level(chosen.value)))
 
 

@@ -23,7 +23,6 @@ from highhall.plan.edits.moves import (
     set_points,
     set_ramps,
     set_section_value,
-    swap_returns,
 )
 from highhall.plan.edits.returns import (
     add_effect,
@@ -49,6 +48,7 @@ from highhall.plan.edits.sections import (
     split_section,
 )
 from highhall.plan.edits.sends import remove_send, set_send
+from highhall.plan.edits.swapping import swap_returns
 from highhall.plan.edits.throws import add_throws, change_throws, remove_throws
 from highhall.plan.edits.time import (
     end_at,

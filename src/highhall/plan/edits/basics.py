@@ -1,7 +1,7 @@
 """What all edits share."""
 
 import re
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import replace
 from itertools import chain, count
 from typing import TypeVar
@@ -10,6 +10,8 @@ from highhall.errors import CoreError
 from highhall.plan.format import document_of, plan_from_document
 from highhall.plan.json.chains import free_id
 from highhall.plan.model import MAIN, Effect, Group, Move, Plan, Return, Section, SendTarget, Track
+from highhall.timing import Position
+from highhall.wording import position_in_words
 
 _Item = TypeVar("_Item", Group, Track, Return, Effect, Section)
 
@@ -23,6 +25,21 @@ def checked(plan: Plan) -> Plan:
         If it is not.
     """
     return plan_from_document(document_of(plan))
+
+
+def require_inside(plan: Plan, places: Iterable[Position]) -> None:
+    """Refuse places behind the song's end.
+
+    Raises
+    ------
+    CoreError
+        If there is one.
+    """
+    for place in places:
+        if place > plan.song.end:
+            raise CoreError(
+                f"{position_in_words(place)} lies behind the end of the song, {position_in_words(plan.song.end)}"
+            )
 
 
 def id_from_name(name: str, taken: set[str]) -> str:

@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Any
 
 from highhall.errors import CoreError
-from highhall.plan.edits.basics import checked
+from highhall.plan.edits.basics import checked, require_inside
 from highhall.plan.kinds import LEVEL
 from highhall.plan.model import (
     EffectTarget,
@@ -141,35 +141,22 @@ def copy_section(plan: Plan, targets: Iterable[Target], source: str, section: st
     return nudge_cells(copied, list(values), add_db) if add_db else copied
 
 
-def swap_returns(plan: Plan, first: str, second: str, section: str) -> Plan:
-    """Let everything that feeds one return feed the other inside a section, and the other way round.
-
-    Raises
-    ------
-    CoreError
-        If nothing feeds either.
-    """
-    sources = dict.fromkeys(send.source for send in plan.sends if send.target in (first, second))
-    values: dict[Cell, MoveValue] = {}
-    for source in sources:
-        pair = [SendTarget(source=source, target=target, param="level_db") for target in (first, second)]
-        if any(plan.send(source, target.target) is None for target in pair):
-            continue
-        one, other = (value_in(plan, (target, section)) for target in pair)
-        values |= {(pair[0], section): other, (pair[1], section): one}
-    if not values:
-        raise CoreError("nothing feeds both returns, so there is nothing to swap")
-    return set_cells(plan, values)
-
-
 def remove_move(plan: Plan, target: Target) -> Plan:
     """Let a value stand still."""
     return checked(with_move(plan, Move(target=target)))
 
 
 def set_points(plan: Plan, target: Target, points: Iterable[Point]) -> Plan:
-    """Give a target its points, in time order; none are no points."""
+    """Give a target its points, in time order; none are no points.
+
+    Raises
+    ------
+    CoreError
+        If one that is new lies behind the song's end.
+    """
     move = plan.move(target) or Move(target=target)
+    points = list(points)
+    require_inside(plan, [point.at for point in points if point not in move.points])
     placed = tuple(sorted(points, key=lambda point: point.at))
     return checked(with_move(plan, replace(move, points=placed)))
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 from typing import Unpack
 
 from highhall.errors import CoreError
-from highhall.plan.edits.basics import checked
+from highhall.plan.edits.basics import checked, require_inside
 from highhall.plan.edits.fields import ThrowFields
 from highhall.plan.edits.moves import with_move
 from highhall.plan.model import Move, Plan, Target, Throw
@@ -13,7 +13,15 @@ from highhall.timing import Position
 
 
 def add_throws(plan: Plan, target: Target, throws: Iterable[Throw]) -> Plan:
-    """Add throws to a target; each takes the place of those that it overlaps."""
+    """Add throws to a target; each takes the place of those that it overlaps.
+
+    Raises
+    ------
+    CoreError
+        If one begins behind the song's end.
+    """
+    throws = list(throws)
+    require_inside(plan, [throw.at for throw in throws])
     move = plan.move(target) or Move(target=target)
     kept = list(move.throws)
     for throw in throws:
@@ -39,8 +47,9 @@ def change_throws(plan: Plan, target: Target, places: Collection[Position], **fi
     Raises
     ------
     CoreError
-        If there is none of them.
+        If there is none of them, or if one is to begin behind the song's end.
     """
+    require_inside(plan, [fields["at"]] if "at" in fields else [])
     move = plan.move(target)
     if move is None or not any(throw.at in places for throw in move.throws):
         raise CoreError("this throw is no longer there; nothing was changed")

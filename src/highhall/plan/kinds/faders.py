@@ -4,13 +4,13 @@ from collections.abc import Mapping
 
 from highhall.plan.kinds.parameter import Parameter
 from highhall.plan.kinds.rows import choice, level, number, switch
-from highhall.wording import PERCENT, SECONDS
+from highhall.wording import LEFT_RIGHT, PERCENT, SECONDS
 
 LEVEL = level(
     "level_db", "Level", -120, 24, "level; null is silence", default=0.0, may_be_null=True, step=0.5,
     advice="Raise it until it is too much, then back off.",
 )  # fmt: skip
-PAN = number("pan", "Pan", PERCENT, -1, 1, "from left (-1) to right (1)", default=0.0, step=0.05)
+PAN = number("pan", "Pan", LEFT_RIGHT, -1, 1, "from left (-1) to right (1)", default=0.0, step=0.05)
 WIDTH = number("width", "Width", PERCENT, 0, 2, "level of the side against the middle", default=1.0, step=0.05)
 ON = switch("on", "On", "whether it acts", default=True, closes=False)
 MUTE = switch("mute", "Mute", "silenced", default=False, closes=True)

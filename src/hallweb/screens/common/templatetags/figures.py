@@ -3,6 +3,8 @@
 from django import template
 
 from highhall.plan.kinds import LEVEL
+from highhall.timing import Position
+from highhall.wording import position_in_words
 
 register = template.Library()
 
@@ -17,3 +19,9 @@ def level(value: float | None) -> str:
 def px(value: float) -> str:
     """Return a coordinate for SVG."""
     return f"{value:.2f}".rstrip("0").rstrip(".")
+
+
+@register.filter
+def place(position: Position) -> str:
+    """Return a bar and a beat, near enough to read."""
+    return position_in_words(position)

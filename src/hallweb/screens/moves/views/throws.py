@@ -1,5 +1,7 @@
 """Throws: of last words, in gaps, at the end; one or a set of them changed."""
 
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -46,7 +48,7 @@ def throw_one(request: HttpRequest, song_id: int) -> HttpResponse:
         ]
     except (EntryError, CoreError) as error:
         return refused(request, sentence_of(error))
-    throw = last_word_throw(opened.plan.song, ends[int(number)], value, *lengths)
+    throw = last_word_throw(opened.plan.song, ends[int(number)], None, value, *lengths)
     label = f"Throw at {throw.at.bar}, {target_place(opened.plan, target)}"
     return edited(request, song_id, label, lambda p: add_throws(p, target, [throw]), lambda state: page(request, state))
 
@@ -69,13 +71,12 @@ def change_throw(request: HttpRequest, song_id: int) -> HttpResponse:
         if post.text("do") == "remove":
             edit: Edit = lambda p: remove_throws(p, target, places)  # noqa: E731
         else:
-            fields: dict[str, Any] = {
-                "value": parse_value(plan, target, post.text("value")),
-                "length": post.read("length", parse_length),
-                "ramp_in": post.read("ramp_in", parse_optional_length),
-                "ramp_out": post.read("ramp_out", parse_optional_length),
-            }
-            if len(places) == 1 and post.text("start").strip():
+            readers: dict[str, Callable[[str], Any]] = {
+                "value": partial(parse_value, plan, target), "length": parse_length,
+                "ramp_in": parse_optional_length, "ramp_out": parse_optional_length,
+            }  # fmt: skip
+            fields = {name: post.read(name, reader) for name, reader in readers.items() if post.says(name)}
+            if len(places) == 1 and post.has("start"):
                 fields["at"] = post.read("start", parse_position)
             edit = lambda p: change_throws(p, target, places, **fields)  # noqa: E731
     except (EntryError, CoreError) as error:

@@ -24,7 +24,7 @@ from highhall.measure import estimate_tempo
 from highhall.plan import Edit, Plan, Song, Tempo
 from highhall.plan import edits as plan_edits
 from highhall.timing import NoteValue, Position
-from highhall.wording import EntryError, parse_bar, parse_meter, parse_position, parse_tempo
+from highhall.wording import EntryError, parse_bar, parse_meter, parse_position, parse_tempo, position_in_words
 
 MIDI_SUFFIXES = frozenset({".mid", ".midi", ".smf"})
 _LARGEST_TABLE = 8 << 20
@@ -57,9 +57,16 @@ def set_tempo(request: HttpRequest, song_id: int) -> HttpResponse:
         old = said.read("old", parse_position) if said.has("old") else None
     except CoreError as error:
         return refused(request, f"Tempo: {error}")
+    if old and said.text("at") == position_in_words(old):  # it stands there rounded, and was not typed anew
+        tempo = replace(tempo, at=old)
     if old == Position(1):
         tempo = replace(tempo, at=old, ramp=False)
-    return _edited(request, song_id, f"Tempo at {tempo.at}", lambda p: plan_edits.put_tempo(p, tempo, instead_of=old))
+    return _edited(
+        request,
+        song_id,
+        f"Tempo at {position_in_words(tempo.at)}",
+        lambda p: plan_edits.put_tempo(p, tempo, instead_of=old),
+    )
 
 
 @login_required
@@ -120,7 +127,7 @@ def set_end(request: HttpRequest, song_id: int) -> HttpResponse:
     needed = opened.plan.song.time.bar_line_after(stems_end)
     if end < needed:
         return refused(request, f"The stems last to bar {needed.bar}; the song cannot end at {end}.")
-    return _edited(request, song_id, f"End at {end}", lambda plan: plan_edits.end_at(plan, end))
+    return _edited(request, song_id, f"End at {position_in_words(end)}", lambda plan: plan_edits.end_at(plan, end))
 
 
 @login_required

@@ -85,11 +85,11 @@ def place(request: HttpRequest, song_id: int) -> HttpResponse:
     )
 
 
-def _before(plan: Plan, tracks: list[Track], before: str, effect: str) -> str | None:
+def _before(plan: Plan, tracks: list[Track], before: str, step: str) -> str | None:
     order = [track.id for track in plan.tracks]
-    if effect == "up":
+    if step == "up":
         return order[max(order.index(tracks[0].id) - 1, 0)]
-    if effect == "down":
+    if step == "down":
         following = order.index(tracks[-1].id) + 2
         return order[following] if following < len(order) else None
     if before and before not in order:

@@ -1,5 +1,6 @@
 // The dock: transport, the tail check, and how playing starts.
 
+import { keep, kept } from "./kept.js";
 import { bindMonitoring } from "./monitoring.js";
 import { bindPosition } from "./position.js";
 import { say } from "./screens.js";
@@ -16,10 +17,11 @@ export function bindDock(player, matching) {
   function showTail() {
     const button = find("[data-tail]");
     const { tail } = player;
-    button.setAttribute("aria-pressed", String(Boolean(tail)));
-    if (!tail) return (button.textContent = "Tail check");
+    const isReady = player.preparing !== "tail";
+    button.setAttribute("aria-pressed", String(Boolean(tail) || !isReady));
+    if (!tail) return (button.textContent = isReady ? "Tail check" : "getting ready");
     const seconds = (player.sample - tail.end) / player.manifest.sampleRate;
-    button.textContent = `ringing ${Math.max(seconds, 0).toFixed(1)} s`;
+    button.textContent = seconds < 0 ? "getting ready" : `ringing ${seconds.toFixed(1)} s`;
     if (seconds > LEAST_TAIL_S && player.isPlaying && player.wetPeak < SILENT_DB) player.endTail();
   }
 
@@ -34,7 +36,9 @@ export function bindDock(player, matching) {
     play.setAttribute("aria-pressed", String(player.isPlaying));
     play.setAttribute("aria-label", player.isPlaying ? "Stop" : "Play");
     play.toggleAttribute("data-waiting", player.isWaiting);
-    find("[data-cut-sends]").setAttribute("aria-pressed", String(player.sendsEnd !== null));
+    const cut = find("[data-cut-sends]");
+    cut.setAttribute("aria-pressed", String(player.sendsEnd !== null || player.preparing === "sends"));
+    cut.textContent = player.preparing === "sends" ? "getting ready" : "Sends off";
   }
 
   dock.addEventListener("click", ({ target }) => {
@@ -43,11 +47,18 @@ export function bindDock(player, matching) {
     else if (target.closest("[data-again]")) player.again();
     else if (target.closest("[data-cut-sends]")) player.cutSends();
   });
-  dock.addEventListener("change", ({ target }) => {
-    if (target.matches("[data-soft-start]")) player.softStart = target.checked;
-    if (target.matches("[data-pre-roll]")) player.hasPreRoll = target.checked;
-    if (target.matches("[data-match-dry]")) matching.wantsDry(target.checked);
+  const boxes = [...dock.querySelectorAll("input[type=checkbox]")];
+  function takeBoxes() {
+    player.softStart = find("[data-soft-start]").checked;
+    player.hasPreRoll = find("[data-pre-roll]").checked;
+    matching.wantsDry(find("[data-match-dry]").checked);
+  }
+  dock.addEventListener("change", () => {
+    takeBoxes();
+    keep("boxes", boxes.map((box) => box.checked));
   });
+  kept("boxes")?.forEach((isChecked, index) => (boxes[index].checked = isChecked));
+  takeBoxes();
   document.addEventListener("plan-changed", () => player.refresh());
   player.addEventListener("state", showState);
   player.addEventListener("problem", () => say(`The ${player.problem}.`.replace("The sound", "Sound")));

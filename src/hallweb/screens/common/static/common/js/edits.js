@@ -30,6 +30,10 @@ export function bindEdits(player) {
     }
     isBusy = true;
   });
+  // The server begins to render what is heard next as soon as it has the edit.
+  document.addEventListener("htmx:configRequest", ({ detail }) => {
+    if (isEdit(detail) && player.isPlaying) detail.headers["Play-Sample"] = String(Math.max(Math.round(player.sample), 0));
+  });
   // Told by the request itself: an element that is gone by then tells nobody.
   document.addEventListener("htmx:beforeRequest", (event) => {
     if (isEdit(event.detail)) event.detail.xhr.addEventListener("loadend", next);

@@ -38,8 +38,17 @@ function onKey(event) {
   } else if (event.key === "Escape") {
     clearTimeout(settling);
     field.value = field.dataset.initial;
-    field.blur();
+    letGo(field);
   }
+}
+
+// Focus goes from a field to what it is part of, so that the keys of the screen work from there on, and never to the page.
+function letGo(field) {
+  const whole = field.closest("[data-cell], tr, .strip, form, section");
+  const control = whole?.querySelector("[data-switch]") ?? whole;
+  if (control && control === whole && !control.hasAttribute("tabindex")) control.tabIndex = -1;
+  if (control) control.focus({ preventScroll: true });
+  else field.blur();
 }
 
 function reset(field) {

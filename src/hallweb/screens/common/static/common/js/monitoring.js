@@ -1,6 +1,7 @@
 // What is heard of the song: the mix, the dry sound or the returns; some returns or tracks alone; a return without its tone.
 
 import { chosenTracks } from "./chosentracks.js";
+import { keep, kept } from "./kept.js";
 
 const NAMES = { full: "Full mix", dry: "Dry only", returns: "Returns only" };
 
@@ -19,19 +20,21 @@ export function toggledAlone(alone, id, isBeside) {
 }
 
 /** Return in words what is heard; solos and tracks are told by name. */
-export function monitoringWords({ listen, solos = [], withDry = false, tracks = [], isTail = false, plain = "", isUnsent = false, matched = "" }) {
+export function monitoringWords({ listen, solos = [], withDry = false, tracks = [], isTail = false, plain = "", isUnsent = false, matched = "", isLate = false }) {
   const alone = tracks.length ? ` of ${tracks.length > 2 ? `${tracks.length} tracks` : tracks.join(" and ")} alone` : "";
   const heard = solos.length ? `Only ${solos.join(" and ")}, ${withDry ? "with the dry sound" : "nothing else"}` : `${NAMES[listen]}${alone}`;
   const words = [isTail ? "Sources stopped: what rings on" : heard];
   if (plain) words.push(`${plain} without its tone`);
   if (isUnsent) words.push("nothing is sent");
   if (matched) words.push(matched);
+  if (isLate) words.push("the next is getting ready");
   return words.join(", ");
 }
 
 export function bindMonitoring(player, matching) {
-  const heard = { listen: "full", solos: [] };
-  const trackNames = new Map();
+  const heard = kept("heard") ?? { listen: "full", solos: [] };
+  const trackNames = new Map(kept("alone"));
+  player.alone = [...trackNames.keys()];
 
   const laneName = (id) => player.manifest?.lanes.find((lane) => lane.id === id)?.name;
 
@@ -42,9 +45,10 @@ export function bindMonitoring(player, matching) {
       solos: solos.filter((id) => id !== "dry").map((id) => laneName(id) ?? id),
       withDry: solos.includes("dry"),
       tracks: player.alone.map((id) => trackNames.get(id) ?? id),
-      isTail: Boolean(player.tail),
+      isTail: player.isRinging,
       plain: laneName(player.plain),
-      isUnsent: player.sendsEnd !== null,
+      isUnsent: player.isUnsent,
+      isLate: player.isBehind || Boolean(player.preparing),
       matched: matching.words,
     });
     const place = document.querySelector("[data-monitoring]");
@@ -63,6 +67,7 @@ export function bindMonitoring(player, matching) {
 
   function choose(listen, solos) {
     Object.assign(heard, { listen, solos });
+    keep("heard", heard);
     if (player.manifest) player.mixer.choose(listen, solos);
     matching.isDry = listen === "dry" && !solos.length;
     matching.apply();
@@ -71,6 +76,7 @@ export function bindMonitoring(player, matching) {
 
   function hearAlone(tracks) {
     for (const button of document.querySelectorAll("[data-solo-track]")) trackNames.set(button.dataset.soloTrack, button.dataset.name);
+    keep("alone", tracks.map((id) => [id, trackNames.get(id)]));
     player.hearAlone(tracks);
     show();
   }

@@ -4,7 +4,9 @@ import { HELD } from "./mixer.js";
 import { SegmentLists } from "./segments.js";
 import { Transport } from "./transport.js";
 
-const TAIL_START_S = 0.25;
+const SOON_S = 0.25;
+const SAID_MS = 250;
+const LONGEST_WAIT_S = 8;
 const TAIL_LEAD_S = 3;
 
 export class Player extends Transport {
@@ -14,9 +16,13 @@ export class Player extends Transport {
   sendsEnd = null;
   compared = null;
   side = "a";
+  /** What is got ready and not heard yet: "tail", "sends" or "" for nothing. */
+  preparing = "";
   #lists;
+  isBehind = false;
   #held = null;
   #swaps = 0;
+  #turns = 0;
 
   constructor(url) {
     super();
@@ -33,8 +39,17 @@ export class Player extends Transport {
     return this.schedule?.fedNow(id, this.manifest.sampleRate) ?? 0;
   }
 
-  #query(side = this.side) {
-    const said = [["alone", this.alone.join(",")], ["plain", this.plain], ["tracks-end", this.tail?.end], ["sends-end", this.sendsEnd], ["version", side === "b" ? this.compared : ""]];
+  /** While sources are stopped or nothing is sent, what was heard before would be something else: it may not go on. */
+  get mayLag() {
+    return !this.tail && this.sendsEnd === null;
+  }
+
+  catchUp() {
+    this.#swapChanged();
+  }
+
+  #query(side = this.side, { tracksEnd = this.tail?.end, sendsEnd = this.sendsEnd } = {}) {
+    const said = [["alone", this.alone.join(",")], ["plain", this.plain], ["tracks-end", tracksEnd], ["sends-end", sendsEnd], ["version", side === "b" ? this.compared : ""]];
     return new URLSearchParams(said.filter(([, value]) => value));
   }
 
@@ -44,9 +59,19 @@ export class Player extends Transport {
     return this.#follow();
   }
 
-  /** Take up what is to be heard now, whatever of it has changed. */
+  /** Take up what is to be heard now, whatever of it has changed; until it is heard, `isBehind` says so. */
   async #follow() {
     const query = this.#query();
+    const turn = ++this.#turns;
+    this.isBehind = this.isPlaying;
+    setTimeout(() => this.isBehind && turn === this.#turns && this.tell("state"), SAID_MS);
+    await this.#takeUp(query);
+    if (turn !== this.#turns) return;
+    this.isBehind = false;
+    this.tell("state");
+  }
+
+  async #takeUp(query) {
     try {
       const list = await this.#lists.of(query);
       if (query.toString() !== this.#query().toString()) return;
@@ -102,23 +127,84 @@ export class Player extends Transport {
     for (const lane of list?.lanes ?? []) this.store.load(lane, index).catch(() => null);
   }
 
-  /** Mute all sends from now on, or unmute them; the tracks are heard either way. */
-  cutSends() {
-    this.sendsEnd = this.sendsEnd === null ? this.sample + Math.round(TAIL_START_S * this.manifest.sampleRate) : null;
+  /**
+   * Choose a moment from which on something is heard that has to be rendered first, and return it once all of it is there.
+   * Until then what was heard goes on. A machine that is late gets a later moment; null if one has stopped meanwhile.
+   */
+  async #soon(what, queryAt) {
+    this.preparing = what;
     this.tell("state");
-    return this.#follow();
+    let margin = SOON_S;
+    try {
+      while (this.isPlaying && this.preparing === what) {
+        const { sampleRate, segmentFrames } = this.manifest;
+        const began = performance.now();
+        const moment = this.sample + Math.round(margin * sampleRate);
+        const list = await this.#lists.of(queryAt(moment));
+        const segments = [this.sample, moment].map((sample) => Math.floor(sample / segmentFrames));
+        await Promise.all(list.lanes.flatMap((lane) => segments.map((index) => this.store.load(lane, index))));
+        if (this.sample < moment) return moment;
+        margin = Math.min((2 * (performance.now() - began)) / 1000, LONGEST_WAIT_S);
+      }
+    } catch (error) {
+      this.fail(`sound could not be loaded: ${error.message}`);
+    } finally {
+      if (this.preparing === what) this.preparing = "";
+    }
+    this.tell("state");
+    return null;
+  }
+
+  /** Whether sources are stopped now, and only what rings on is heard. */
+  get isRinging() {
+    return Boolean(this.tail) && this.sample >= this.tail.end;
+  }
+
+  /** Whether nothing is sent any more. */
+  get isUnsent() {
+    return this.sendsEnd !== null && this.sample >= this.sendsEnd;
+  }
+
+  /** Say what is heard anew when a moment has come. */
+  #tellAt(moment) {
+    setTimeout(() => this.tell("state"), Math.max(((moment - this.sample) / this.manifest.sampleRate) * 1000, 0) + 20);
+  }
+
+  /** Mute all sends from a moment on, or unmute them; the tracks are heard either way. */
+  async cutSends() {
+    if (this.preparing === "sends") return this.#giveUp();
+    if (this.sendsEnd !== null) this.sendsEnd = null;
+    else if (!this.isPlaying) this.sendsEnd = this.sample;
+    else {
+      const moment = await this.#soon("sends", (at) => this.#query(this.side, { sendsEnd: at }));
+      if (moment === null) return;
+      this.sendsEnd = moment;
+      this.#tellAt(moment);
+    }
+    this.tell("state");
+    await this.#follow();
+  }
+
+  /** Do not wait any more for what is got ready. */
+  #giveUp() {
+    this.preparing = "";
+    this.tell("state");
   }
 
   /** Stop the sources and hear the returns ring on; when they are over, all is as it was before. Again, it is repeated. */
   async checkTail() {
+    if (this.preparing === "tail") return this.#giveUp();
     if (this.tail) return this.endTail();
     if (!this.isPlaying) {
       await this.play(Math.max(this.resting - TAIL_LEAD_S * this.manifest.sampleRate, 0));
       return;
     }
-    const end = this.sample + Math.round(TAIL_START_S * this.manifest.sampleRate);
-    this.tail = { from: this.sample, end, loop: this.loop };
+    const from = this.sample;
+    const end = await this.#soon("tail", (at) => this.#query(this.side, { tracksEnd: at }));
+    if (end === null) return;
+    this.tail = { from, end, loop: this.loop };
     this.loop = null;
+    this.#tellAt(end);
     this.tell("state");
     await this.#follow();
   }

@@ -1,5 +1,6 @@
 // Going to places of the song: the dock's song strip, and the loop around one of them.
 
+import { keep, kept } from "./kept.js";
 import { sectionAt, xOn } from "./songstrip.js";
 
 const SCRUB_PX = 4;
@@ -21,13 +22,21 @@ export function bindSeeking(player, dock) {
     words.textContent = `loop ${box.dataset.name}`;
   }
 
+  // A reload goes on from where the song was, with its loop.
+  window.addEventListener("pagehide", () => keep("place", { sample: Math.round(player.sample), loop: player.loop && sectionAt(player.loop.start)?.dataset.id }));
+  player.addEventListener("manifest", () => {
+    const { sample, loop } = kept("place") ?? {};
+    if (loop) setLoop(find(`[data-section-box][data-id="${CSS.escape(loop)}"]`));
+    if (sample) player.seek(Math.min(sample, player.manifest.stopSample - 1));
+  }, { once: true });
+
   dock.addEventListener("click", ({ target }) => {
     if (target.closest("[data-to-section-start]")) player.seek(Number(sectionAt(player.sample)?.dataset.start ?? 0));
     else if (target.closest("[data-loop]")) setLoop(player.loop ? null : sectionAt(player.sample));
   });
   dock.addEventListener("keydown", (event) => {
     const box = event.target.closest?.("[data-section-box]");
-    if (!box || (event.key !== "Enter" && event.key !== " ")) return;
+    if (!box || event.key !== "Enter") return;
     event.preventDefault();
     if (player.loop) setLoop(box);
     player.seek(Number(box.dataset.start));

@@ -34,9 +34,15 @@ export class SegmentLists {
 export class SegmentStore {
   #context;
   #buffers = new Map();
+  #loaded = new Set();
 
   constructor(context) {
     this.#context = context;
+  }
+
+  /** Whether a segment is loaded. */
+  has(lane, index) {
+    return this.#loaded.has(lane?.keys[index]);
   }
 
   /** Return a promise of the segment's AudioBuffer; its `fedPeaks` are what the lane's return is fed, ten a second. */
@@ -45,10 +51,14 @@ export class SegmentStore {
     let promise = this.#buffers.get(key);
     if (!promise) {
       promise = this.#fetch(lane.url.replace("INDEX", index).replace("KEY", key));
-      promise.catch(() => this.#buffers.delete(key));
+      promise.then(() => this.#loaded.add(key)).catch(() => this.#buffers.delete(key));
     } else this.#buffers.delete(key);
     this.#buffers.set(key, promise);
-    while (this.#buffers.size > KEPT) this.#buffers.delete(this.#buffers.keys().next().value);
+    while (this.#buffers.size > KEPT) {
+      const [oldest] = this.#buffers.keys();
+      this.#buffers.delete(oldest);
+      this.#loaded.delete(oldest);
+    }
     return promise;
   }
 

@@ -1,7 +1,15 @@
-// What is chosen of a grid, by name: so it outlasts the page being drawn anew. Pure.
+// What is chosen of a grid, by name: so it outlasts the page being drawn anew, and a reload.
+
+import { keep, kept } from "./kept.js";
 
 export class Selection {
-  #names = new Set();
+  #names;
+  #key;
+
+  constructor(key) {
+    this.#key = key;
+    this.#names = new Set(kept(key));
+  }
 
   get names() {
     return [...this.#names];
@@ -15,11 +23,15 @@ export class Selection {
   choose(names, { isAdded = false } = {}) {
     if (!isAdded) this.#names.clear();
     for (const name of names) this.#names.add(name);
+    keep(this.#key, this.names);
   }
 
   /** Choose one alone; with `isAdded` it joins the others, or leaves them. Returns whether it is chosen now. */
   press(name, { isAdded = false } = {}) {
-    if (isAdded && this.#names.delete(name)) return false;
+    if (isAdded && this.#names.delete(name)) {
+      keep(this.#key, this.names);
+      return false;
+    }
     this.choose([name], { isAdded });
     return true;
   }

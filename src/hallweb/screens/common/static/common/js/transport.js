@@ -11,6 +11,7 @@ const START_DELAY_S = 0.08;
 const TICK_MS = 100;
 const FADE_IN_S = 0.12;
 const AGAIN_S = 4;
+const LATEST_S = 0.15;
 
 export class Transport extends EventTarget {
   manifest = null;
@@ -27,6 +28,7 @@ export class Transport extends EventTarget {
   #cursorTime = 0;
   #run = 0;
   #isScrubbing = false;
+  #heard = []; // the lanes of the last segment that was scheduled as it was asked for
 
   /** The lanes that play. */
   get lanes() {
@@ -153,15 +155,34 @@ export class Transport extends EventTarget {
     await Promise.all([this.#context.resume(), mixer.ready]);
   }
 
+  /** Whether a lane may go on with the sound that it had, where its new one is late. */
+  get mayLag() {
+    return true;
+  }
+
+  /** Called when a lane went on with the sound that it had: the new one is to take its place. */
+  catchUp() {}
+
   /** Load one segment of every lane; say why if that fails. */
-  async #loaded(index) {
+  async #loaded(index, lanes = this.lanes) {
     try {
-      await Promise.all(this.lanes.map((lane) => this.store.load(lane, index)));
+      await Promise.all(lanes.map((lane) => this.store.load(lane, index)));
       return true;
     } catch (error) {
       this.fail(`sound could not be loaded: ${error.message}`);
       return false;
     }
+  }
+
+  /** Return the lanes with which a segment can be scheduled in time: as they are, or late ones as they were before. */
+  async #lanesInTime(index) {
+    const { lanes } = this;
+    const before = new Map(this.#heard.map((lane) => [lane.id, lane]));
+    if (!this.mayLag || !before.size) return lanes;
+    const patience = Math.max(this.#cursorTime - this.#context.currentTime - LATEST_S, 0);
+    const isThere = this.#loaded(index, lanes).then(() => true);
+    if (await Promise.race([isThere, new Promise((done) => setTimeout(done, patience * 1000, false))])) return lanes;
+    return lanes.map((lane) => (this.store.has(lane, index) || !this.store.has(before.get(lane.id), index) ? lane : before.get(lane.id)));
   }
 
   async #fill(run) {
@@ -172,12 +193,16 @@ export class Transport extends EventTarget {
         if (this.#context.currentTime > this.#cursorTime) this.atEnd();
         return;
       }
-      const manifest = this.manifest;
-      if (!(await this.#loaded(stretch.index))) return this.stop();
+      const { manifest } = this;
+      const lanes = await this.#lanesInTime(stretch.index);
+      if (run !== this.#run || manifest !== this.manifest) return;
+      if (!(await this.#loaded(stretch.index, lanes))) return this.stop();
       if (run !== this.#run || manifest !== this.manifest) return;
       const late = this.#context.currentTime + 0.02 - this.#cursorTime;
       if (late > 0) this.#cursorTime += late; // sound came too late: go on from there rather than skip
-      await this.schedule.add(stretch, this.#cursorTime, this.lanes, manifest);
+      await this.schedule.add(stretch, this.#cursorTime, lanes, manifest);
+      if (lanes.some((lane, index) => lane !== this.lanes[index])) this.catchUp();
+      else this.#heard = lanes;
       this.#cursor = stretch.next;
       this.#cursorTime += stretch.seconds;
       this.schedule.forget();

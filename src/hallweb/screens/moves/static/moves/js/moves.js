@@ -8,7 +8,7 @@ import { isHeld } from "./stepdrags.js";
 const $ = (selector) => document.querySelector(selector);
 const $$ = (selector) => [...document.querySelectorAll(selector)];
 
-const selection = new Selection();
+const selection = new Selection("moves");
 let anchor = null;
 let pressed = null;
 let copied = null;
@@ -99,7 +99,7 @@ function onCellKey(event, cell) {
   else if (isCommand && key === "c") copied = (chosen().length ? chosen() : [cell]).map((each) => each.dataset.text);
   else if (isCommand && key === "v" && copied) paste(cell);
   else if (isCommand) return;
-  else if (key === "enter" || key === " ") type(cell);
+  else if (key === "enter") type(cell);
   else if (key === "escape") choose([]);
   else if (key === "delete" || key === "backspace") changeAt(cell, "clear");
   else if ("[]{}".includes(key)) changeAt(cell, "nudge", { value: ("]}".includes(key) ? 1 : -1) * (event.shiftKey ? 0.1 : 0.5) });

@@ -24,13 +24,18 @@ function hold(flag) {
   show(Boolean(held));
   if (!flag) return;
   const { throwValue, throwLength, throwIn, throwOut } = flag.dataset;
-  const texts = { value: throwValue, start: held.at, length: throwLength, ramp_in: throwIn, ramp_out: throwOut };
-  for (const [name, text] of Object.entries(texts)) form().querySelector(`[name=${name}]`).value = text;
+  const texts = { value: throwValue, start: flag.dataset.place, length: throwLength, ramp_in: throwIn, ramp_out: throwOut };
+  for (const [name, text] of Object.entries(texts)) Object.assign(form().querySelector(`[name=${name}]`), { value: text, defaultValue: text });
   document.querySelector("[data-throw-name]").textContent = `Throw, ${rowOf(flag).querySelector("b").textContent}`;
 }
 
+/** Whether a field says something: the reach always, a text where it is not as the flag has it. */
+function isTyped({ name, value, defaultValue }) {
+  return name === "reach" || (Boolean(name) && value !== defaultValue);
+}
+
 function changeThrow(what) {
-  const values = Object.fromEntries(new FormData(form()));
+  const values = Object.fromEntries([...form().elements].filter(isTyped).map(({ name, value }) => [name, value]));
   const { at, target } = held;
   if (what === "remove") held = null;
   edit(document.querySelector("[data-moves]").dataset.throwsUrl, { ...values, at, target, do: what });
@@ -49,7 +54,7 @@ function throwPhrase(mark, isSection) {
 function onKey(event) {
   if (!document.querySelector("[data-moves]") || event.target.matches?.("input, select, textarea")) return;
   const flag = event.target.closest?.("[data-flag]");
-  if (flag && (event.key === "Enter" || event.key === " ")) {
+  if (flag && event.key === "Enter") {
     event.preventDefault();
     hold(flag);
     form().querySelector("[name=value]").focus();

@@ -5,7 +5,7 @@ import { around, cellAt, offsetsOf } from "../../common/js/cells.js";
 import { edit } from "../../common/js/requests.js";
 import { Selection } from "../../common/js/selection.js";
 
-const selection = new Selection();
+const selection = new Selection("sends");
 let anchor = null;
 let pressed = null;
 let isDragging = false;
@@ -52,11 +52,11 @@ function show() {
   const bar = document.querySelector("[data-edit-bar]");
   const cells = chosen();
   if (!bar) return;
-  bar.hidden = !cells.length || isDragging; // it would lie in the hand's way
+  bar.hidden = !cells.length;
+  document.querySelector("[data-sends-hint]").hidden = !bar.hidden;
   if (bar.hidden) return;
   bar.querySelector("[data-chosen-sends]").textContent = `${cells.length} send${cells.length === 1 ? "" : "s"}`;
   showPan(bar.querySelector("[data-many=pan]"), cells.length === 1 ? cells[0] : null);
-  place(bar, cells);
 }
 
 // The pan of one send is shown, and heard as it is dragged; that of many is only set.
@@ -67,21 +67,14 @@ function showPan(field, cell) {
   else for (const name of ["held", "initial"]) delete field.dataset[name];
 }
 
-// Under what is chosen, over it where there is no room, and never beyond the page.
-function place(bar, cells) {
-  const page = document.getElementById("page").getBoundingClientRect();
-  const boxes = cells.map((cell) => cell.getBoundingClientRect()).filter((box) => box.height);
-  if (!boxes.length) return;
-  const [top, bottom] = [Math.min(...boxes.map((box) => box.top)), Math.max(...boxes.map((box) => box.bottom))];
-  const under = bottom + 6;
-  const y = under + bar.offsetHeight < page.bottom ? under : Math.max(top - bar.offsetHeight - 6, page.top + 4);
-  const x = Math.min(Math.max(Math.min(...boxes.map((box) => box.left)), page.left + 8), page.right - bar.offsetWidth - 8);
-  bar.style.setProperty("left", `${x}px`);
-  bar.style.setProperty("top", `${y}px`);
-}
-
 function cellsOf(selector) {
   return [...document.querySelectorAll(selector)].filter((cell) => cell.offsetParent !== null);
+}
+
+/** Return all cells of a rectangle but those of groups, which have rows of their own; from a group on only those of groups. */
+export function between(one, other) {
+  const isOfGroup = (cell) => Boolean(cell.closest(".group-row"));
+  return around(one, other).filter((cell) => isOfGroup(cell) === isOfGroup(one));
 }
 
 // A press on a cell's free ground chooses it; on a button it may still become a drag over cells, which is no click then.
@@ -95,7 +88,7 @@ function onDown(event) {
   if (isOnButton && !isAdded && !event.shiftKey) return;
   event.preventDefault();
   isSpent = isOnButton;
-  if (event.shiftKey && anchor && document.contains(anchor)) return choose(around(anchor, cell));
+  if (event.shiftKey && anchor && document.contains(anchor)) return choose(between(anchor, cell));
   anchor = cell;
   cell.querySelector("[data-switch]")?.focus({ preventScroll: true });
   if ("refused" in cell.dataset) return;
@@ -110,7 +103,7 @@ function onMove(event) {
   isSpent = true;
   anchor = pressed;
   cell.closest("[data-matrix]").classList.add("is-choosing");
-  choose(around(pressed, cell));
+  choose(between(pressed, cell));
 }
 
 function onUp() {

@@ -1,8 +1,8 @@
 // The Sends matrix by keyboard: arrows move among cells, with Shift they choose as they go; letters act on the cell
 // under focus, or on all that are chosen.
 
-import { change, chosen, choose, chooseNothing, copy, paste } from "./choosing.js";
-import { around, cellAt } from "../../common/js/cells.js";
+import { between, change, chosen, choose, chooseNothing, copy, paste } from "./choosing.js";
+import { cellAt } from "../../common/js/cells.js";
 
 const MOVES = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 let anchor = null;
@@ -18,7 +18,7 @@ function step(event, cell) {
   if (!next) return;
   if (event.shiftKey) {
     anchor = anchor && document.contains(anchor) ? anchor : cell;
-    choose(around(anchor, next));
+    choose(between(anchor, next));
   } else anchor = null;
   if (!next.querySelector("[data-switch]")) next.tabIndex = -1;
   control(next).focus();

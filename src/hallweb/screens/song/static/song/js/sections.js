@@ -69,7 +69,7 @@ function onRoomKey(event, room) {
     const field = event.shiftKey ? "start" : "end";
     edit(setUrl, { field, value: stepBar(event.shiftKey ? start : end, direction), section: room.dataset.room });
   } else if (direction) neighbour(room, direction)?.focus();
-  else if (event.key === "Enter" || event.key === " ") window.htmx.trigger(room, "hold");
+  else if (event.key === "Enter") window.htmx.trigger(room, "hold");
   else if (event.key === "Delete") edit(removeUrl, {});
   else return;
   event.preventDefault();

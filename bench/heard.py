@@ -1,0 +1,126 @@
+"""How long an edit takes from Enter to changed sound in the browser, on the demo song of a running bin/demo.
+
+Usage: bin/bench heard [--url http://localhost:8000] [--edits 20] [--busy]
+
+With --busy two processes beside it keep both processors busy. The moment is that at which the page starts the changed
+segment, or moves a gain, on the clock of its audio output; what the sound card adds is the same for every program.
+"""
+
+import argparse
+import multiprocessing
+import statistics
+from collections.abc import Callable
+from functools import partial
+
+from playwright.sync_api import Page, sync_playwright
+
+PROBE = """
+window.changes = [];
+const context = () => window.highHall.player.mixer.context;
+const noted = (at) => window.changes.push(performance.now() + Math.max(at - context().currentTime, 0) * 1000);
+const { start } = AudioBufferSourceNode.prototype;
+AudioBufferSourceNode.prototype.start = function (...at) {
+  if (window.isWatched) noted(at[0]);
+  return start.apply(this, at);
+};
+const { setTargetAtTime } = AudioParam.prototype;
+AudioParam.prototype.setTargetAtTime = function (value, at, ...more) {
+  if (window.isWatched && Math.abs(value - this.value) > 1e-3) noted(at);
+  return setTargetAtTime.call(this, value, at, ...more);
+};
+for (const type of ["keydown", "click"]) document.addEventListener(type, (event) => {
+  if (event.key === "Enter" || event.type === "click") window.pressedAt ??= performance.now();
+}, { capture: true });
+"""
+
+
+def spin() -> None:
+    while True:
+        sum(range(10000))
+
+
+def heard_ms(page: Page, press: Callable[[], None]) -> float:
+    """Return the milliseconds from a press to the first change of what is heard."""
+    page.wait_for_timeout(2600)  # so that what was scheduled is settled
+    page.evaluate("window.changes.length = 0; window.pressedAt = null; window.isWatched = true")
+    press()
+    page.wait_for_function("window.pressedAt && window.changes.some((at) => at > window.pressedAt)", timeout=20_000)
+    value: float = page.evaluate("window.changes.find((at) => at > window.pressedAt) - window.pressedAt")
+    page.evaluate("window.isWatched = false")
+    return value
+
+
+def typed(page: Page, label: str, values: list[str]) -> Callable[[int], None]:
+    def press(count: int) -> None:
+        field = page.get_by_label(label, exact=True).first
+        field.fill(values[count % len(values)])
+        field.press("Enter")
+
+    return press
+
+
+def open_return(page: Page, key: str) -> None:
+    page.goto(page.url.split("?")[0].rsplit("/", 2)[0] + f"/returns/?open={key}")
+    page.wait_for_function("window.highHall?.player.manifest")
+    page.evaluate(PROBE)
+    page.keyboard.press("Home")
+    page.keyboard.press(" ")
+    page.wait_for_function("window.highHall.player.isPlaying && !window.highHall.player.isWaiting")
+
+
+def measure(page: Page, edits: int) -> None:
+    base = page.url.split("?")[0]
+    print(
+        f"{'edit':34} {'median':>8} {'least':>8} {'most':>8}   ms from Enter or click to changed sound, {edits} edits"
+    )
+    for key, label, values in (
+        ("near-room", "Decay, s", ["0.7", "0.6"]),
+        ("silver-plate", "Decay, s", ["1.5", "1.6"]),
+        ("dotted-echo", "Feedback, %", ["40", "42"]),
+        ("long-hall", "Decay, s", ["3.6", "3.8"]),
+    ):
+        page.goto(base)
+        open_return(page, key)
+        press = typed(page, label, values)
+        report(f"{key}: {label}", [heard_ms(page, partial(press, n)) for n in range(edits)])
+    page.goto(base)
+    open_return(page, "near-room")
+    report("mute a return", [heard_ms(page, lambda: page.locator("#mute-silver-plate").click()) for _ in range(edits)])
+    report(
+        "solo a return",
+        [heard_ms(page, lambda: page.locator("[data-solo=long-hall]").first.click()) for _ in range(edits)],
+    )
+
+
+def report(name: str, values: list[float]) -> None:
+    print(f"{name:34} {statistics.median(values):8.0f} {min(values):8.0f} {max(values):8.0f}", flush=True)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--url", default="http://localhost:8000")
+    parser.add_argument("--edits", type=int, default=20)
+    parser.add_argument("--busy", action="store_true")
+    options = parser.parse_args()
+    busy = [multiprocessing.Process(target=spin, daemon=True) for _ in range(2 if options.busy else 0)]
+    for each in busy:
+        each.start()
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"]
+        )
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
+        page.goto(options.url)
+        page.fill("input[name=username]", "demo")
+        page.fill("input[name=password]", "lantern")
+        page.keyboard.press("Enter")
+        page.locator(".song-list a").first.click()
+        page.wait_for_url("**/songs/*/**")
+        measure(page, options.edits)
+        browser.close()
+    for each in busy:
+        each.terminate()
+
+
+if __name__ == "__main__":
+    main()
