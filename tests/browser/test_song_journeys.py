@@ -97,13 +97,13 @@ def test_an_upload_that_broke_off_goes_on_after_a_reload(analysis, song, tmp_pat
             route.abort()
 
     page.route(re.compile(r"/uploads/\d+/$"), second_breaks)
-    page.get_by_label("Bring in stems").set_input_files(path)
+    page.get_by_label("Import stems").set_input_files(path)
     expect(page.get_by_text("The connection broke. Bring the file in again")).to_be_visible()
     page.reload()
     expect(page.get_by_text(re.compile(r"cello.wav")).first).to_be_visible()
     expect(page.get_by_text(re.compile("broke off at [1-9][0-9] %"))).to_be_visible()
     wait_until(page, "Boolean(window.highHall?.player.manifest)")
-    page.get_by_label("Bring in stems").set_input_files(path)
+    page.get_by_label("Import stems").set_input_files(path)
     expect(page.locator("#track-cello")).to_be_visible()
     assert sent == ["0", str(4 << 20), str(4 << 20), str(8 << 20)]
     faults[:] = [fault for fault in faults if "ERR_FAILED" not in fault]

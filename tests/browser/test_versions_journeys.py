@@ -45,7 +45,7 @@ def test_two_versions_are_heard_in_turn_equally_loud(desk, song) -> None:
     assert before < sample(desk) < before + 3 * 48000  # it plays on
     desk.keyboard.press("a")
     wait_until(desk, "window.highHall.player.manifest.revision === 2")
-    desk.get_by_role("button", name="Take Level of band to hall from Drier").click()
+    desk.get_by_role("button", name="Use Level of band to hall from Drier").click()
     expect(desk.get_by_role("heading", name="Nothing differs between now and Drier")).to_be_visible()
     assert stored_plan(song).send("band", "hall").level_db == -12
 

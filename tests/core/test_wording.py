@@ -4,8 +4,8 @@ import pytest
 
 from highhall.plan import Filter
 from highhall.plan.kinds import FILTER_PARAMETERS, KINDS, LEVEL, PAN, WIDTH
-from highhall.timing import Milliseconds, NoteValue
-from highhall.wording import EntryError, Quantity, figure
+from highhall.timing import Milliseconds, NoteValue, Position
+from highhall.wording import EntryError, Quantity, figure, in_beats, parse_length, position_in_words
 
 DECAY = KINDS["reverb"].parameter("decay_s")
 PRE_DELAY = KINDS["reverb"].parameter("pre_delay")
@@ -75,3 +75,50 @@ def test_figures_have_a_real_minus_and_no_minus_zero() -> None:
 )  # fmt: skip
 def test_a_value_is_told_in_one_way(quantity: Quantity, value: object, words: str) -> None:
     assert quantity.words(value) == words
+
+
+@pytest.mark.parametrize(
+    ("parameter", "text", "value"),
+    [
+        (PAN, "L30", -0.3), (PAN, "30 L", -0.3), (PAN, "r20", 0.2), (PAN, "C", 0.0), (PAN, "-45", -0.45), (PAN, "0.5 %", 0.005),
+        (LEVEL, "u", 0.0), (LEVEL, "-inf", None), (LEVEL, "-6 dB", -6.0),
+    ],
+)  # fmt: skip
+def test_levels_and_pans_are_typed_as_people_say_them(parameter, text: str, value: float | None) -> None:
+    assert parameter.read(text) == (None if value is None else pytest.approx(value))
+
+
+@pytest.mark.parametrize("text", [".5", "0.5", "-0,5"])
+def test_a_bare_number_below_one_in_a_field_of_per_cent_is_asked_about(text: str) -> None:
+    with pytest.raises(EntryError, match=r"meant as -?0\.5 % or as -?50 %\? Type it with its sign"):
+        PAN.read(text)
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("1/8t", "1/8T"),
+        ("1/4d", "1/4."),
+        ("1/8 dotted", "1/8."),
+        ("375", "375ms"),
+        ("0.25 s", "250ms"),
+        ("1/16", "1/16"),
+    ],
+)
+def test_times_are_typed_as_people_say_them(text: str, value: str) -> None:
+    assert str(parse_length(text)) == value
+
+
+def test_beats_are_those_of_the_tempo() -> None:
+    dotted = NoteValue(1, 4, ".")
+    assert in_beats("0.5 beat", NoteValue(1, 4)) == "1/8"
+    assert in_beats("2 beats", dotted) == "3/4"
+    assert in_beats("1/8", dotted) == "1/8"
+    with pytest.raises(EntryError, match=r"No note value lasts 0\.3 beats"):
+        in_beats("0.3 beats", dotted)
+
+
+def test_a_position_is_shown_with_a_decimal_where_the_sample_rate_makes_a_fraction_of_it() -> None:
+    assert position_in_words(Position.parse("6|1+244/13357")) == "6|1.02"
+    assert position_in_words(Position.parse("12|4")) == "12|4"
+    assert position_in_words(Position.parse("12|4+1/3")) == "12|4.33"

@@ -2,7 +2,9 @@
 
 import pytest
 
+from highhall.plan import SendTarget
 from highhall.plan.edits import send_level
+from highhall.plan.edits.moves import value_in
 from tests.web.factories import stored_plan
 from tests.web.test_returns_work import get, post, undo
 

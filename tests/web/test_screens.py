@@ -213,7 +213,7 @@ def test_what_to_start_with_has_to_be_one_of_the_list(signed_in, song) -> None:
         ("dotted-pair", "effect/echo/left", "1/8T", NoteValue(1, 8, "T")), ("dotted-pair", "effect/echo/feedback", "45 %", 0.45),
         ("dotted-pair", "effect/echo/low_cut_hz", "off", None), ("dotted-pair", "effect/echo/input", "mono", "mono"),
         ("many-hands", "effect/chorus/voices", "3", 3), ("many-hands", "effect/chorus/rate", "1/2", NoteValue(1, 2)),
-        ("second-take", "effect/doubler/left_cents", "-9", -9.0),
+        ("double", "effect/doubler/left_cents", "-9", -9.0),
     ],
 )  # fmt: skip
 def test_values_of_other_steps_are_typed(signed_in, song, start: str, path: str, typed: str, value: object) -> None:

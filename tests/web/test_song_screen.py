@@ -46,7 +46,7 @@ def test_a_stem_is_listened_to_in_the_background_once(signed_in, song, django_as
 
     waiting = ProcrastinateJob.objects.filter(task_name="analyse-stem")
     assert waiting.count() == 3  # when the song was made
-    assert "listening to it" in reading(signed_in, song)
+    assert "Waiting to be analysed" in reading(signed_in, song)
     assert waiting.count() == 3
     stem = Stem.objects.get(song=song, path="voice.wav")
     analyse(stem, 48000)
@@ -80,7 +80,7 @@ def test_a_fault_of_any_kind_while_listening_is_said_and_can_be_tried_again(sign
     page = reading(signed_in, song)
     assert analysis.BROKE_OFF in page
     again = signed_in.post(reverse("song:listen-again", args=[song.pk, "voice"])).content.decode()
-    assert "listening to it" in again
+    assert "Waiting to be analysed" in again
     listen(song)
     assert "LUFS" in reading(signed_in, song)
 
@@ -137,7 +137,7 @@ def test_what_to_beware_of_is_told(signed_in, empty_song, tmp_path) -> None:
 
 def test_an_estimate_of_the_tempo_is_an_estimate(signed_in, song) -> None:
     address = reverse("song:estimate-tempo", args=[song.pk])
-    assert "3 stems still to be listened to" in signed_in.get(address).content.decode()
+    assert "3 stems waiting to be analysed" in signed_in.get(address).content.decode()
     listen(song)
     assert "Too little begins in the stems to tell a tempo" in signed_in.get(address).content.decode()
 

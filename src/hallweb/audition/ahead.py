@@ -1,11 +1,14 @@
-"""Segments rendered before they are asked for: those that an edit changes around the play position.
+"""Segments around the play position, told and rendered before they are asked for.
 
-The browser asks for the list of segments after an edit has answered, and for segments after the list; meanwhile they are
-rendered here, so that what it asks for is there or on its way.
+After an edit the browser would ask for the list of segments, and after that for segments. The answer of an edit says
+already which segments are heard next, and they are rendered while the answer is written.
 """
 
 from concurrent.futures import ThreadPoolExecutor
 from threading import Lock
+from typing import Any
+
+from django.urls import reverse
 
 from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment
 from hallweb.songs.models import Revision
@@ -14,24 +17,36 @@ from highhall.errors import CoreError
 from highhall.plan import Plan
 from highhall.render.segments import lanes_of, segment_frames
 
-_SEGMENTS = 3
+_SEGMENTS = 2
 _pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="ahead")
 _guard = Lock()
 _newest: dict[int, int] = {}
 
 
-def render_ahead(revision: Revision, plan: Plan, sample: int) -> None:
-    """Begin to render what is heard from a sample on, in the background; what is there already costs nothing.
+def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any]:
+    """Begin to render what is heard from a sample on, in the background, and return which segments that are.
 
-    A later call for the same song takes the place of one that has not come far.
+    A later call for the same song takes the place of one that has not come far. `keys` are those of each lane from the
+    segment `first` on; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
     """
     song_id, sounds = revision.song_id, song_sounds(revision.song_id)
-    first = sample // segment_frames(plan)
+    frames = segment_frames(plan)
+    first = sample // frames
+    indices = range(first, first + _SEGMENTS)
+    lanes = {lane: lane_segments(sounds, revision.pk, lane) for lane in lanes_of(plan)}
     with _guard:
         _newest[song_id] = revision.pk
-    for index in range(first, first + _SEGMENTS):
-        for lane in lanes_of(plan):
+    for index in indices:
+        for lane in lanes:
             _pool.submit(_render, sounds, song_id, revision.pk, lane, index)
+    address = reverse("audition:segment", args=[song_id, revision.number, "LANE", 0, "KEY"])
+    return {
+        "first": first,
+        "segmentFrames": frames,
+        "endSample": plan.song.end_sample,
+        "url": address.replace("0-KEY", "INDEX-KEY"),
+        "keys": {lane: [segments.key(index)[:KEY_LENGTH] for index in indices] for lane, segments in lanes.items()},
+    }
 
 
 def _render(sounds: SongSounds, song_id: int, revision_id: int, lane: str, index: int) -> None:

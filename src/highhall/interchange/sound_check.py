@@ -33,7 +33,7 @@ def checked_sound(path: Path, shown_as: str | None = None) -> SoundFacts:
         raise AudioFileError(f'"{name}" has a rate of {facts.sample_rate} Hz; expected 8000 to 192000 Hz')
     missing = _missing_bytes(path)
     if missing:
-        raise AudioFileError(f'"{name}" is cut off: {missing} bytes of its sound are missing; bring in the whole file')
+        raise AudioFileError(f'"{name}" is cut off: {missing} bytes of its sound are missing; import the whole file')
     read = 0
     try:
         for block in sf.blocks(path, _CHUNK_FRAMES, dtype="float32", always_2d=True):
@@ -46,7 +46,7 @@ def checked_sound(path: Path, shown_as: str | None = None) -> SoundFacts:
         ) from None
     if read < facts.frames:
         raise AudioFileError(
-            f'"{name}" is cut off: {read / facts.sample_rate:.1f} s of {facts.seconds:.1f} s are there; bring in the whole file'
+            f'"{name}" is cut off: {read / facts.sample_rate:.1f} s of {facts.seconds:.1f} s are there; import the whole file'
         )
     return facts
 

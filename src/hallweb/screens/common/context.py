@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from hallweb.audition.ahead import render_ahead
+from hallweb.audition.ahead import segments_ahead
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
 from hallweb.screens.common.htmx import say_plan_changed, vary_on_part, wants_part
@@ -130,9 +130,17 @@ def changed(
     except CoreError as error:
         return refuse(error) if refuse else refused(request, sentence_of(error))
     playing = request.headers.get(PLAYING, "")
-    if playing.isdecimal() and len(playing) < _SAMPLE_DIGITS:
-        render_ahead(state.revision, state.plan, int(playing))
-    return say_plan_changed(answer(state))
+    is_playing = playing.isdecimal() and len(playing) < _SAMPLE_DIGITS
+    ahead = _ahead(state, int(playing)) if is_playing else None
+    return say_plan_changed(answer(state), ahead)
+
+
+def _ahead(state: SongState, sample: int) -> dict[str, Any] | None:
+    """Return what is heard next, if it can be told: what cannot sound is said where it is asked for."""
+    try:
+        return segments_ahead(state.revision, state.plan, sample)
+    except CoreError:
+        return None
 
 
 def sentence_of(error: CoreError) -> str:

@@ -1,5 +1,8 @@
 """What we read from and say to htmx 2, in one place."""
 
+import json
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse
 
 PLAN_CHANGED = "plan-changed"
@@ -10,9 +13,9 @@ def wants_part(request: HttpRequest) -> bool:
     return request.headers.get("HX-Request") == "true" and request.headers.get("HX-History-Restore-Request") != "true"
 
 
-def say_plan_changed(response: HttpResponse) -> HttpResponse:
-    """Let the page know that what is heard has changed."""
-    response["HX-Trigger"] = PLAN_CHANGED
+def say_plan_changed(response: HttpResponse, ahead: dict[str, Any] | None = None) -> HttpResponse:
+    """Let the page know that what is heard has changed; `ahead` are the segments that are heard next."""
+    response["HX-Trigger"] = json.dumps({PLAN_CHANGED: {"ahead": ahead}}) if ahead else PLAN_CHANGED
     return response
 
 

@@ -75,7 +75,7 @@ def _nudge(chosen: Chosen) -> LabelledEdit:
 
 
 def _clear(chosen: Chosen) -> LabelledEdit:
-    return "As in the song", partial(clear_cells, cells=chosen.cells)
+    return "Clear section value", partial(clear_cells, cells=chosen.cells)
 
 
 def _paste(chosen: Chosen) -> LabelledEdit:
@@ -117,7 +117,7 @@ def _throw(what: str, chosen: Chosen) -> LabelledEdit:
 
 
 def _still(chosen: Chosen) -> LabelledEdit:
-    return "Stand still", _each(remove_move, chosen.targets)
+    return "Remove all automation", _each(remove_move, chosen.targets)
 
 
 def _each(edit: Callable[[Plan, Any], Plan], items: Iterable[Any]) -> Edit:

@@ -111,8 +111,8 @@ _MAKERS: dict[str, _Maker] = {
 }
 DRAWERS = {
     "times": "Note values",
-    "fits": "What fits",
-    "onward": "Feeds on",
+    "fits": "Decay that fits",
+    "onward": "Sends to",
     "starts": "Starting points",
     "save": "Save it",
 }

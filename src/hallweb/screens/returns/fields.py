@@ -83,7 +83,7 @@ def field_groups(return_: Return, context: FieldContext) -> Iterator[FieldGroup]
         for name, parameter, drag in faders
     ]
     outputs = ((MAIN, "Main"), *((group.id, group.name) for group in context.plan.groups))
-    level.append(Field(path="return/output", label="To", text=return_.output, choices=outputs))
+    level.append(Field(path="return/output", label="Output", text=return_.output, choices=outputs))
     yield FieldGroup(name="Level", fields=level)
 
 

@@ -64,7 +64,7 @@ def change_of_one(plan: Plan, source: str, target: str, section: str, said: Inpu
 def _level_of_one(send: Send, section: str, text: str) -> LabelledEdit:
     level = SendTarget(source=send.source, target=send.target, param="level_db")
     if section and not text:
-        return "Level as in the song", partial(clear_section_value, target=level, section_id=section)
+        return "Clear section value", partial(clear_section_value, target=level, section_id=section)
     if not text:
         return "Remove send", partial(remove_send, source=send.source, target=send.target)
     if text.lower() == "off":

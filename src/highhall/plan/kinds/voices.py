@@ -41,7 +41,12 @@ OFFSET = Kind(
         ),
     ),
     starts=(
-        Start("half-width", "Half width", {"right_ms": 11}, "A mono synth that should reach across without a repeat."),
+        Start(
+            "stereo-offset",
+            "Stereo offset 11 ms",
+            {"right_ms": 11},
+            "A mono synth that should reach across without a repeat.",
+        ),
     ),
 )
 
@@ -112,10 +117,10 @@ DOUBLER = Kind(
         ),
     ),
     starts=(
-        Start("second-take", "Second take", {}, "As if sung twice: choruses, backing voices."),
+        Start("double", "Double", {}, "As if sung twice: choruses, backing voices."),
         Start(
-            "loose-takes",
-            "Loose takes",
+            "wide-double",
+            "Wide double",
             {"left_ms": 19, "right_ms": 31, "left_cents": -12, "right_cents": 11},
             "Further apart, for gang voices and guitars.",
         ),

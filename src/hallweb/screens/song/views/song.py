@@ -88,7 +88,7 @@ def _details(request: HttpRequest, opened: SongState, track: Track, view: View) 
     stem = _stem_of(opened, track)
     analysis = stored_analysis(stem, opened.plan.song.sample_rate)
     if analysis is None:
-        return refused(request, f"{track.name} was not listened to yet. Wait a moment, and open it again.")
+        return refused(request, f"{track.name} is waiting to be analysed. Wait a moment, and open it again.")
     found = analysis.threshold_db()
     threshold = found if stem.threshold_db is None else stem.threshold_db
     sections = [_by_section(opened.plan, track, analysis, section) for section in opened.plan.song.sections]

@@ -2,6 +2,8 @@
 // What waits in a field that was swapped out meanwhile is left: fields.js sends it from the new one. A button that
 // was swapped out is pressed again where it stands now.
 
+// While the song plays, sound comes first: the page is drawn anew when the next segment has had time to come.
+const DRAWN_LATER_MS = 120;
 const waiting = [];
 let isBusy = false;
 
@@ -32,7 +34,9 @@ export function bindEdits(player) {
   });
   // The server begins to render what is heard next as soon as it has the edit.
   document.addEventListener("htmx:configRequest", ({ detail }) => {
-    if (isEdit(detail) && player.isPlaying) detail.headers["Play-Sample"] = String(Math.max(Math.round(player.sample), 0));
+    const isHeard = isEdit(detail) && player.isPlaying;
+    if (isHeard) detail.headers["Play-Sample"] = String(Math.max(Math.round(player.sample), 0));
+    window.htmx.config.defaultSwapDelay = isHeard ? DRAWN_LATER_MS : 0;
   });
   // Told by the request itself: an element that is gone by then tells nobody.
   document.addEventListener("htmx:beforeRequest", (event) => {

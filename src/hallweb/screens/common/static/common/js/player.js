@@ -6,6 +6,7 @@ import { Transport } from "./transport.js";
 
 const SOON_S = 0.25;
 const SAID_MS = 250;
+const WATCH_MS = 50;
 const LONGEST_WAIT_S = 8;
 const TAIL_LEAD_S = 3;
 
@@ -53,10 +54,25 @@ export class Player extends Transport {
     return new URLSearchParams(said.filter(([, value]) => value));
   }
 
-  /** Fetch the list of segments anew, since the plan has changed, and swap in what is another sound now. */
-  refresh() {
+  /**
+   * Fetch the list of segments anew, since the plan has changed, and swap in what is another sound now. `ahead` are the
+   * segments that are heard next, where the answer of an edit has told them: they need not wait for the list.
+   */
+  refresh(ahead) {
     this.#lists.clear();
+    if (ahead && this.isPlaying && !this.#query().toString()) this.#takeAhead(ahead);
     return this.#follow();
+  }
+
+  /** Play the segments that are heard next as they are told; the list that follows says the rest. */
+  #takeAhead({ first, segmentFrames, endSample, url, keys }) {
+    const { manifest } = this;
+    const isAlike = manifest.segmentFrames === segmentFrames && manifest.endSample === endSample;
+    if (!isAlike || manifest.lanes.some(({ id }) => !(id in keys))) return;
+    const lanes = manifest.lanes.map((lane) => ({ ...lane, url: url.replace("LANE", lane.id), keys: lane.keys.toSpliced(first, keys[lane.id].length, ...keys[lane.id]) }));
+    for (const lane of lanes) this.store.load(lane, first).catch(() => null); // asked for before the page is drawn anew
+    this.manifest = { ...manifest, lanes };
+    this.#swapChanged(first);
   }
 
   /** Take up what is to be heard now, whatever of it has changed; until it is heard, `isBehind` says so. */
@@ -85,11 +101,11 @@ export class Player extends Transport {
   }
 
   /** Let every lane play the segments of the present list where they are others; a later call takes over from one at work. */
-  async #swapChanged() {
+  async #swapChanged(index = null) {
     const turn = ++this.#swaps;
     const isWanted = () => turn === this.#swaps && this.isPlaying;
     try {
-      await this.schedule.swap(this.lanes, this.manifest, isWanted);
+      await this.schedule.swap(this.lanes, this.manifest, isWanted, index);
     } catch (error) {
       this.fail(`sound could not be loaded: ${error.message}`);
     }
@@ -144,7 +160,7 @@ export class Player extends Transport {
         const segments = [this.sample, moment].map((sample) => Math.floor(sample / segmentFrames));
         await Promise.all(list.lanes.flatMap((lane) => segments.map((index) => this.store.load(lane, index))));
         if (this.sample < moment) return moment;
-        margin = Math.min((2 * (performance.now() - began)) / 1000, LONGEST_WAIT_S);
+        margin = Math.min((1.25 * (performance.now() - began)) / 1000, LONGEST_WAIT_S);
       }
     } catch (error) {
       this.fail(`sound could not be loaded: ${error.message}`);
@@ -165,9 +181,10 @@ export class Player extends Transport {
     return this.sendsEnd !== null && this.sample >= this.sendsEnd;
   }
 
-  /** Say what is heard anew when a moment has come. */
+  /** Say what is heard anew when a moment has come, by the clock of what is heard. */
   #tellAt(moment) {
-    setTimeout(() => this.tell("state"), Math.max(((moment - this.sample) / this.manifest.sampleRate) * 1000, 0) + 20);
+    if (this.isPlaying && this.sample < moment) setTimeout(() => this.#tellAt(moment), WATCH_MS);
+    else this.tell("state");
   }
 
   /** Mute all sends from a moment on, or unmute them; the tracks are heard either way. */

@@ -65,9 +65,9 @@ export class Schedule {
     stretch.voices.set(lane.id, { source, gain, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
   }
 
-  /** Cross-fade every voice whose lane has another segment there now, as long as that `isWanted`; it fails if one does not come. */
-  async swap(lanes, list, isWanted) {
-    const isAhead = (stretch) => stretch.time + stretch.seconds > this.#context.currentTime + 0.05;
+  /** Cross-fade every voice whose lane has another segment there now, as long as that `isWanted`; of segment `only`, if that is said. It fails if one does not come. */
+  async swap(lanes, list, isWanted, only = null) {
+    const isAhead = (stretch) => stretch.time + stretch.seconds > this.#context.currentTime + 0.05 && (only === null || stretch.index === only);
     for (const stretch of this.#stretches.filter(isAhead)) {
       await stretch.isAdded;
       if (!isWanted()) return;
@@ -76,13 +76,16 @@ export class Schedule {
         this.#drop(voice, stretch, Math.max(this.#context.currentTime + 0.01, stretch.time));
         stretch.voices.delete(id);
       }
-      for (const lane of lanes) {
-        if (stretch.voices.get(lane.id)?.key === lane.keys[stretch.index]) continue;
-        await this.#store.load(lane, stretch.index);
-        if (!isWanted()) return;
-        await this.#replace(stretch, lane, list);
-      }
+      await Promise.all(lanes.map((lane) => this.#swapLane(stretch, lane, list, isWanted)));
+      if (!isWanted()) return;
     }
+  }
+
+  /** Cross-fade one lane of a stretch as soon as its segment is there, whatever the others wait for. */
+  async #swapLane(stretch, lane, list, isWanted) {
+    if (stretch.voices.get(lane.id)?.key === lane.keys[stretch.index]) return;
+    await this.#store.load(lane, stretch.index);
+    if (isWanted()) await this.#replace(stretch, lane, list);
   }
 
   async #replace(stretch, lane, list) {

@@ -1,0 +1,157 @@
+"""What a working day meets: Space after a click, sound that is late, a reload, notices, keys among rows."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.listening import power, sample, wait_for_sample, wait_for_silence, wait_for_sound, wait_until
+from tests.browser.test_sends_journeys import to_sends
+from tests.web.factories import stored_plan
+
+
+class Held:
+    """Requests whose address has a word, held back as by a machine that is busy, until they are let go."""
+
+    def __init__(self, page, word: str) -> None:
+        self._routes, self._is_held = [], True
+        page.route(re.compile(word), lambda route: self._routes.append(route) if self._is_held else route.continue_())
+
+    def let_go(self) -> None:
+        self._is_held = False
+        for route in self._routes:
+            route.continue_()
+
+
+@pytest.mark.parametrize(
+    "name", ["Mute plate", "Loop the section", "Dry", "Hear plate alone", "Refrain, from bar 3", "Fade in"]
+)
+def test_space_plays_and_stops_whatever_was_pressed_before(desk, name: str) -> None:
+    pressed = desk.get_by_label(name, exact=True).first if name != "Dry" else desk.get_by_role("button", name="Dry")
+    pressed.click()
+    if name == "Mute plate":
+        expect(desk.locator("#history")).to_contain_text("Mute, plate")
+    states = "[...document.querySelectorAll('#player [aria-pressed]:not([data-play]), [id^=mute-], #player input')].map((e) => e.checked ?? e.getAttribute('aria-pressed')).join()"
+    before = desk.evaluate(states)
+    desk.keyboard.press(" ")
+    wait_until(desk, "window.highHall.player.isPlaying && !window.highHall.player.isWaiting")
+    assert desk.evaluate(states) == before
+    desk.keyboard.press(" ")
+    wait_until(desk, "!window.highHall.player.isPlaying")
+    assert desk.evaluate(states) == before
+
+
+def test_space_is_a_space_in_a_text_field_and_enter_presses_a_box(desk) -> None:
+    desk.get_by_label("Bar before").focus()
+    desk.keyboard.press("Enter")
+    expect(desk.get_by_label("Bar before")).to_be_checked()
+    name = desk.get_by_label("Name of the return")
+    name.fill("Wide")
+    name.press(" ")
+    assert name.input_value() == "Wide "
+    assert not desk.evaluate("window.highHall.player.isPlaying")
+
+
+def test_a_tail_check_that_is_late_says_so_until_only_the_tail_is_heard(desk) -> None:
+    desk.get_by_role("button", name="Play", exact=True).click()
+    wait_for_sound(desk, "dry")
+    held = Held(desk, "tracks-end")
+    desk.keyboard.press("t")
+    expect(desk.get_by_role("button", name="getting ready")).to_be_visible()
+    expect(desk.locator("[data-monitoring]")).to_contain_text("the next is getting ready")
+    wait_for_sample(desk, sample(desk) + 48000)
+    assert power(desk, "dry") > 1e-6  # what was heard goes on, long after the moment that was asked for
+    held.let_go()
+    wait_until(desk, "window.highHall.player.isRinging")
+    expect(desk.locator("[data-monitoring]")).to_contain_text("Sources stopped")
+    wait_for_silence(desk, "dry")
+
+
+def test_sends_that_are_cut_late_are_heard_until_they_are(desk) -> None:
+    desk.get_by_role("button", name="Play", exact=True).click()
+    wait_for_sound(desk, "wet")
+    held = Held(desk, "sends-end")
+    desk.keyboard.press("x")
+    expect(desk.get_by_role("button", name="getting ready")).to_be_visible()
+    expect(desk.locator("[data-monitoring]")).not_to_contain_text("nothing is sent")
+    wait_for_sample(desk, sample(desk) + 48000)
+    assert power(desk, "wet") > 1e-6
+    assert power(desk, "dry") > 1e-6
+    held.let_go()
+    expect(desk.locator("[data-monitoring]")).to_contain_text("nothing is sent")
+    wait_for_silence(desk, "wet")
+    assert power(desk, "dry") > 1e-6
+
+
+def test_an_edit_that_is_late_does_not_interrupt_the_sound(desk, song) -> None:
+    to_sends(desk)
+    desk.keyboard.press(" ")
+    wait_for_sound(desk)
+    held = Held(desk, r"/2/plate/")
+    started = sample(desk)
+    field = desk.get_by_label("voice to plate: level in dB")
+    field.fill("-3")
+    field.press("Enter")
+    wait_for_sample(desk, started + 2 * 48000)
+    assert desk.evaluate("window.highHall.player.isPlaying")
+    assert power(desk, "dry") > 1e-6
+    assert stored_plan(song).send("voice", "plate").level_db == -3
+    held.let_go()
+
+
+def test_a_reload_finds_the_place_the_loop_what_is_heard_and_what_is_chosen(desk) -> None:
+    to_sends(desk)
+    desk.get_by_label("Bar before").check()
+    desk.locator("[data-section-box]").nth(1).press("Enter")
+    desk.get_by_role("button", name="Loop the section").click()
+    desk.keyboard.press("r")
+    switch = desk.get_by_role("button", name="voice to plate: on")
+    switch.focus()
+    desk.keyboard.press("Shift+ArrowRight")
+    expect(desk.get_by_role("toolbar")).to_contain_text("2 sends")
+    desk.reload()
+    expect(desk.get_by_role("toolbar")).to_contain_text("2 sends")
+    expect(desk.locator("[data-position]")).to_have_text("3.1")
+    wait_until(desk, "window.highHall.player.loop?.start === 4 * 48000")
+    expect(desk.locator("[data-monitoring]")).to_contain_text("Returns only")
+    expect(desk.get_by_label("Bar before")).to_be_checked()
+    expect(desk.get_by_role("button", name="Loop the section")).to_have_attribute("aria-pressed", "true")
+
+
+def test_escape_and_enter_leave_the_focus_on_the_cell(desk) -> None:
+    to_sends(desk)
+    field = desk.get_by_label("voice to plate: level in dB")
+    for key in ("Escape", "Enter"):
+        field.focus()
+        field.fill("-7")
+        field.press(key)
+        wait_until(
+            desk,
+            "document.activeElement.closest('#send-voice-plate') !== null && !document.activeElement.matches('input')",
+        )
+    expect(desk.locator("#history")).to_contain_text("Level, voice to plate")
+
+
+def test_rows_of_groups_are_not_chosen_on_the_way_and_the_bar_covers_no_cell(desk) -> None:
+    to_sends(desk)
+    desk.locator("#send-drum-plate [data-switch]").focus()
+    desk.keyboard.press("Shift+ArrowUp")
+    desk.keyboard.press("Shift+ArrowUp")
+    chosen = desk.locator("[data-cell].is-chosen")
+    assert chosen.count() >= 2
+    assert desk.locator(".group-row [data-cell].is-chosen").count() == 0
+    bar = desk.get_by_role("toolbar").bounding_box()
+    matrix = desk.get_by_role("region", name="Sends").bounding_box()
+    assert bar["y"] >= matrix["y"] + matrix["height"] - 1
+
+
+def test_a_notice_is_closed_though_sends_are_chosen(desk) -> None:
+    to_sends(desk)
+    field = desk.get_by_label("voice to plate: level in dB")
+    desk.get_by_role("button", name="voice to hall: on").click(modifiers=["Control"])
+    field.fill("loud")
+    field.press("Enter")
+    notice = desk.get_by_role("alert")
+    expect(notice).to_contain_text("Type a number")
+    desk.get_by_role("button", name="Close this notice").click()
+    expect(notice).to_be_hidden()
