@@ -117,6 +117,21 @@ test("a tail check that is not ready says so, lets the song go on, and begins wh
   assert.ok(player.tail.end > player.sample, String(player.tail.end));
 });
 
+test("segments that an edit tells are played before its list comes, all others from where they were", async () => {
+  player.play();
+  await settled();
+  const { fetch } = globalThis;
+  globalThis.fetch = (url) => (url.startsWith("/list/") ? new Promise(() => null) : fetch(url));
+  const ahead = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] } };
+  player.refresh(ahead);
+  await settled();
+  assert.ok(playing().includes("new-y0"));
+  assert.equal(asked.at(-1), "/segment/hall/0/new-y0");
+  assert.deepEqual(player.lanes.map(({ keys: own }) => own), [["d0", "d1", "d2"], ["y0", "y1", "h2"]]);
+  await player.store.load(player.lanes[1], 2);
+  assert.equal(asked.at(-1), "/segment/hall/2/h2"); // at its own address, which knows this key
+});
+
 test("what is late does not interrupt what is heard: it goes on, and is swapped when the new is there", async () => {
   player.play();
   await settled();

@@ -69,7 +69,11 @@ export class Player extends Transport {
     const { manifest } = this;
     const isAlike = manifest.segmentFrames === segmentFrames && manifest.endSample === endSample;
     if (!isAlike || manifest.lanes.some(({ id }) => !(id in keys))) return;
-    const lanes = manifest.lanes.map((lane) => ({ ...lane, url: url.replace("LANE", lane.id), keys: lane.keys.toSpliced(first, keys[lane.id].length, ...keys[lane.id]) }));
+    const lanes = manifest.lanes.map((lane) => {
+      const told = keys[lane.id];
+      const urls = Object.fromEntries(told.map((_, index) => [first + index, url.replace("LANE", lane.id)]));
+      return { ...lane, urls, keys: lane.keys.toSpliced(first, told.length, ...told) };
+    });
     for (const lane of lanes) this.store.load(lane, first).catch(() => null); // asked for before the page is drawn anew
     this.manifest = { ...manifest, lanes };
     this.#swapChanged(first);

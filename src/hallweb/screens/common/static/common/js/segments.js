@@ -45,12 +45,15 @@ export class SegmentStore {
     return this.#loaded.has(lane?.keys[index]);
   }
 
-  /** Return a promise of the segment's AudioBuffer; its `fedPeaks` are what the lane's return is fed, ten a second. */
+  /**
+   * Return a promise of the segment's AudioBuffer; its `fedPeaks` are what the lane's return is fed, ten a second. A lane
+   * may have addresses of its own for some segments, `urls` by index.
+   */
   load(lane, index) {
     const key = lane.keys[index];
     let promise = this.#buffers.get(key);
     if (!promise) {
-      promise = this.#fetch(lane.url.replace("INDEX", index).replace("KEY", key));
+      promise = this.#fetch((lane.urls?.[index] ?? lane.url).replace("INDEX", index).replace("KEY", key));
       promise.then(() => this.#loaded.add(key)).catch(() => this.#buffers.delete(key));
     } else this.#buffers.delete(key);
     this.#buffers.set(key, promise);
