@@ -65,7 +65,7 @@ class Inputs:
 
     def item(self, name: str, items: Iterable[_Item]) -> _Item:
         """Return the part of a plan that is named by its id, or answer 404."""
-        return by_id_or_404(items, self.text(name))
+        return item_or_404(items, self.text(name))
 
     def item_or_none(self, name: str, items: Iterable[_Item]) -> _Item | None:
         """Return the part of a plan that is named by its id, if there is one."""
@@ -83,7 +83,7 @@ def uploaded(request: HttpRequest, name: str) -> UploadedFile | None:
     return request.FILES.get(name)
 
 
-def by_id_or_404(items: Iterable[_Item], key: str) -> _Item:
+def item_or_404(items: Iterable[_Item], key: str) -> _Item:
     """Return the part of a plan with an id, or answer 404."""
     for each in items:
         if each.id == key:

@@ -1,9 +1,9 @@
 """What every screen of a song needs: the frame's context, and answers to edits."""
 
-from collections.abc import Callable, Sequence
-from typing import Any, TypeVar
+from collections.abc import Callable
+from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
@@ -16,11 +16,9 @@ from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
 from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
-from highhall.plan import Edit, Effect, Group, PlanRefusedError, Return, Track
+from highhall.plan import Edit, PlanRefusedError
 from highhall.plan import Song as PlanSong
 from highhall.timing import Position
-
-_Item = TypeVar("_Item", Track, Return, Effect, Group)
 
 PLAYING = "Play-Sample"
 """The header of an edit that says which sample of the song is heard."""
@@ -37,14 +35,6 @@ def open_song(request: HttpRequest, song_id: int) -> SongState:
     if song.head is None:
         raise LookupError(f"song {song.pk} has no revision")
     return SongState(song, song.head, plan_of(song.head.pk))
-
-
-def item_or_404(items: Sequence[_Item], key: str) -> _Item:
-    """Return the track or return with an id, or answer 404."""
-    for item in items:
-        if item.id == key:
-            return item
-    raise Http404
 
 
 def play_position(values: Inputs, song: PlanSong) -> Position:

@@ -6,8 +6,8 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from hallweb.inputs import inputs
-from hallweb.screens.common.context import edited, item_or_404, open_song, refused, sentence_of
+from hallweb.inputs import inputs, item_or_404
+from hallweb.screens.common.context import edited, open_song, refused, sentence_of
 from hallweb.screens.returns.views.returns import strip_part
 from hallweb.songs.actions import SongState
 from hallweb.songs.responses import provide_response

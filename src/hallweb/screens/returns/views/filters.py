@@ -7,8 +7,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.inputs import inputs
-from hallweb.screens.common.context import edited, frame_context, item_or_404, open_song, refused
+from hallweb.inputs import inputs, item_or_404
+from hallweb.screens.common.context import edited, frame_context, open_song, refused
 from hallweb.screens.returns.changes import group_change
 from hallweb.screens.returns.context import NO_ERRORS, Errors, group_context
 from hallweb.screens.returns.tone_pictures import tone_picture

@@ -8,8 +8,8 @@ from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST
 
-from hallweb.inputs import inputs, uploaded
-from hallweb.screens.common.context import edited, item_or_404, open_song, refused, sentence_of
+from hallweb.inputs import inputs, item_or_404, uploaded
+from hallweb.screens.common.context import edited, open_song, refused, sentence_of
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.context import ReturnsState
 from hallweb.screens.returns.presets_panel import presets_context

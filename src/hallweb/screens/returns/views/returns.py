@@ -9,16 +9,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.inputs import inputs
-from hallweb.screens.common.context import (
-    edited,
-    frame_context,
-    item_or_404,
-    open_song,
-    refused,
-    sentence_of,
-    show_screen,
-)
+from hallweb.inputs import inputs, item_or_404
+from hallweb.screens.common.context import edited, frame_context, open_song, refused, sentence_of, show_screen
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.changes import return_change
 from hallweb.screens.returns.context import (

@@ -4,9 +4,9 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
-from hallweb.inputs import inputs
+from hallweb.inputs import inputs, item_or_404
 from hallweb.screens.common.chained_sends import chained_send
-from hallweb.screens.common.context import edited, item_or_404, open_song, refused
+from hallweb.screens.common.context import edited, open_song, refused
 from hallweb.screens.returns.views.returns import page
 from highhall.plan.edits import remove_send, set_send
 from highhall.plan.kinds import read_level

@@ -10,8 +10,8 @@ from django.views.decorators.http import require_POST
 from hallweb.analysis import stems
 from hallweb.analysis.stems import stored_analysis
 from hallweb.analysis.tasks import analyse_again, ask_to_analyse
-from hallweb.inputs import inputs
-from hallweb.screens.common.context import item_or_404, open_song, refused, show_screen
+from hallweb.inputs import inputs, item_or_404
+from hallweb.screens.common.context import open_song, refused, show_screen
 from hallweb.screens.song.context import TEMPLATE, View, song_context, window_context
 from hallweb.screens.song.pictures import Window, level_picture, spectrum_bars, spectrum_labels, wave_picture
 from hallweb.screens.song.words import decibels, ring_words, warnings_of
@@ -108,7 +108,7 @@ def _details(request: HttpRequest, opened: SongState, track: Track, view: View) 
         "rings": ring_words(analysis),
         **window_context(view.window),
     }
-    return render(request, f"{TEMPLATE}#details", context)
+    return render(request, "song/details.html", context)
 
 
 def _span(plan: Plan, track: Track, section: Section | None) -> tuple[float, float]:
