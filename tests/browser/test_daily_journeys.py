@@ -52,12 +52,18 @@ def test_space_is_a_space_in_a_text_field_and_enter_presses_a_box(desk) -> None:
     assert not desk.evaluate("window.highHall.player.isPlaying")
 
 
-def test_a_tail_check_that_is_late_says_so_until_only_the_tail_is_heard(desk) -> None:
+def pressed_while_held(desk, key: str, segments: str, heard: str) -> Held:
+    """Play, press a key while the segments it asks for are held back, and see that they are said to be getting ready."""
     desk.get_by_role("button", name="Play", exact=True).click()
-    wait_for_sound(desk, "dry")
-    held = Held(desk, "tracks-end")
-    desk.keyboard.press("t")
+    wait_for_sound(desk, heard)
+    held = Held(desk, segments)
+    desk.keyboard.press(key)
     expect(desk.get_by_role("button", name="getting ready")).to_be_visible()
+    return held
+
+
+def test_a_tail_check_that_is_late_says_so_until_only_the_tail_is_heard(desk) -> None:
+    held = pressed_while_held(desk, "t", "tracks-end", heard="dry")
     expect(desk.locator("[data-monitoring]")).to_contain_text("the next is getting ready")
     wait_for_sample(desk, sample(desk) + 48000)
     assert power(desk, "dry") > 1e-6  # what was heard goes on, long after the moment that was asked for
@@ -68,11 +74,7 @@ def test_a_tail_check_that_is_late_says_so_until_only_the_tail_is_heard(desk) ->
 
 
 def test_sends_that_are_cut_late_are_heard_until_they_are(desk) -> None:
-    desk.get_by_role("button", name="Play", exact=True).click()
-    wait_for_sound(desk, "wet")
-    held = Held(desk, "sends-end")
-    desk.keyboard.press("x")
-    expect(desk.get_by_role("button", name="getting ready")).to_be_visible()
+    held = pressed_while_held(desk, "x", "sends-end", heard="wet")
     expect(desk.locator("[data-monitoring]")).not_to_contain_text("nothing is sent")
     wait_for_sample(desk, sample(desk) + 48000)
     assert power(desk, "wet") > 1e-6
