@@ -1,6 +1,9 @@
+from concurrent.futures import Executor, Future
+
 import pytest
 from django.urls import reverse
 
+from hallweb.audition.background import MEASUREMENTS
 from hallweb.songs.models import Song
 from tests.sessions import end_other_sessions
 from tests.web.factories import make_song, make_user
@@ -19,6 +22,21 @@ def data_folder(settings, tmp_path_factory):
     """Every test has a data folder of its own."""
     settings.DATA_DIR = tmp_path_factory.mktemp("data")
     return settings.DATA_DIR
+
+
+class _AtOnce(Executor):
+    """Does its work when it is given it."""
+
+    def submit(self, work, /, *args, **more):
+        done = Future()
+        done.set_result(work(*args, **more))
+        return done
+
+
+@pytest.fixture(autouse=True)
+def _measured_at_once(monkeypatch):
+    """What is measured in the background is there when it is asked for again."""
+    monkeypatch.setattr(MEASUREMENTS, "_executor", _AtOnce())
 
 
 @pytest.fixture

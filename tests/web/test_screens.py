@@ -6,7 +6,9 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from hallweb.songs.actions import edit_plan
 from hallweb.songs.models import Song
+from highhall.plan.edits import set_tracks
 from highhall.plan.kinds import KINDS
 from highhall.plan.starting_points import STARTING_POINTS
 from highhall.timing import NoteValue
@@ -291,11 +293,29 @@ def test_a_send_that_does_not_exist_is_404(signed_in, song, fields: dict[str, st
     )
 
 
+def wet_column(client, song, **said):
+    """Return the wet column, once it is worked out."""
+    address = reverse("sends:wetness", args=[song.pk])
+    first, page = (client.get(address, said).content.decode() for _ in range(2))
+    assert "load delay" in first
+    assert "wet-voice" not in first
+    return page
+
+
 def test_the_wet_column_is_measured(signed_in, song) -> None:
-    page = signed_in.get(reverse("sends:wetness", args=[song.pk]), {"section": "a"}).content.decode()
+    page = wet_column(signed_in, song, section="a")
     assert 'id="wet-voice"' in page
     assert " m</span>" in page
     assert "dry: feeds nothing" not in page  # harp and drum are fed through their group
+
+
+def test_a_track_that_is_silent_where_the_song_is_played_is_read_where_it_is_loudest(signed_in, song) -> None:
+    edit_plan(song.pk, song.head.number, "Later", lambda plan: set_tracks(plan, ["voice"], start_s=4.0))
+    at_rest = wet_column(signed_in, song, at="1|1")
+    assert "silent here; in Refrain" in at_rest
+    chosen = signed_in.get(reverse("sends:wetness", args=[song.pk]), {"section": "a"}).content.decode()
+    assert "silent here</span>" in chosen
+    assert "in Verse, predicted" in chosen
 
 
 def test_names_are_escaped(signed_in, song) -> None:

@@ -1,6 +1,7 @@
 """How loud a passage of a revision is."""
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from django.core.cache import cache
@@ -18,8 +19,12 @@ LONGEST_S = 40
 """Longer passages are measured on their beginning."""
 
 
-def passage_loudness(song_id: int, revision: Revision, start: int, stop: int) -> dict[str, float | None]:
+def passage_loudness(
+    song_id: int, revision: Revision, start: int, stop: int, *, before_block: Callable[[], None] = lambda: None
+) -> dict[str, float | None]:
     """Return the gated loudness (ITU-R BS.1770) between two samples in LUFS, of `full`, `dry` and `wet`; None is silence.
+
+    before_block: called before each block of sound, to let others go first.
 
     Raises
     ------
@@ -30,7 +35,7 @@ def passage_loudness(song_id: int, revision: Revision, start: int, stop: int) ->
     found: dict[str, float | None] | None = cache.get(key)
     if found is None:
         rate = plan_of(revision.pk).song.sample_rate
-        full, dry = _passage(song_id, revision, start, min(stop, start + LONGEST_S * rate))
+        full, dry = _passage(song_id, revision, start, min(stop, start + LONGEST_S * rate), before_block)
         found = {name: _lufs(sound, rate) for name, sound in (("full", full), ("dry", dry), ("wet", full - dry))}
         cache.set(key, found)
     return found
@@ -41,7 +46,9 @@ def _lufs(sound: Signal, rate: int) -> float | None:
     return None if math.isinf(lufs) else lufs
 
 
-def _passage(song_id: int, revision: Revision, start: int, stop: int) -> tuple[Signal, Signal]:
+def _passage(
+    song_id: int, revision: Revision, start: int, stop: int, before_block: Callable[[], None]
+) -> tuple[Signal, Signal]:
     """Return a passage and its dry part, (2, frames) each; what rings into it is there to -60 dB."""
     plan, sounds = plan_of(revision.pk), song_sounds(song_id)
     rate = plan.song.sample_rate
@@ -49,6 +56,7 @@ def _passage(song_id: int, revision: Revision, start: int, stop: int) -> tuple[S
     parts = [(silence(0), silence(0))]
     engine = Engine(plan, open_stems(sounds, rate), start_sample=max(start - round(tail * rate), 0))
     while engine.position < stop:
+        before_block()
         limit = start if engine.position < start else stop
         block = engine.advance(min(BLOCK_FRAMES, limit - engine.position))
         if engine.position > start:

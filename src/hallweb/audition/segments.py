@@ -13,6 +13,7 @@ import numpy as np
 import soundfile as sf
 from django.conf import settings
 
+from hallweb.audition.background import PLAYING
 from hallweb.audition.monitoring import AS_IT_IS, Monitoring
 from hallweb.audition.store import SegmentStore
 from hallweb.songs.files import segments_folder
@@ -139,7 +140,8 @@ def render_segment(sounds: SongSounds, segments: LaneSegments, index: int, key: 
         if content is not None:
             return KeptSegment.of(content)
         rate = segments.plan.song.sample_rate
-        made = _renderer.render(segments, open_stems(sounds, rate), index)
+        with PLAYING.rendering():
+            made = _renderer.render(segments, open_stems(sounds, rate), index)
         segment = KeptSegment(_as_flac(made.sound, rate), tuple(float(peak) for peak in made.fed_peaks))
         _keep(store, key, segment.content)
     return segment

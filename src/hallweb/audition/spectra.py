@@ -2,14 +2,14 @@
 
 import hashlib
 import io
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 import soundfile as sf
-from django.core.cache import cache
 from numpy.typing import NDArray
 
+from hallweb.audition.background import MEASUREMENTS, PLAYING
 from hallweb.audition.segments import HEADROOM, KEY_LENGTH, lane_segments, segment_sound
 from hallweb.songs.models import Revision
 from hallweb.songs.sounds import song_sounds
@@ -24,20 +24,28 @@ class LaneReading:
     peak: float
 
 
-def lane_reading(song_id: int, revision: Revision, lane: str, start: int, stop: int, sample_rate: int) -> LaneReading:
-    """Return what a lane is like between two samples of the song; segments that are not there yet are rendered."""
+def lane_reading(
+    song_id: int, revision: Revision, lane: str, start: int, stop: int, sample_rate: int
+) -> LaneReading | None:
+    """Return what a lane is like between two samples of the song; None until it is measured.
+
+    Raises
+    ------
+    MeasurementError
+        If the lane cannot be rendered.
+    """
     segments = lane_segments(song_sounds(song_id), revision.pk, lane)
     first, last = start // segments.frames, -(-stop // segments.frames)
     keys = [segments.key(index)[:KEY_LENGTH] for index in range(first, last)]
     name = hashlib.sha256(repr((keys, start, stop)).encode()).hexdigest()
 
-    kept = cache.get(f"lane-reading-{name}")
-    if isinstance(kept, LaneReading):
-        return kept
-    sounds = (segment_sound(song_id, revision, lane, first + n, key).flac for n, key in enumerate(keys))
-    reading = _reading(sounds, start - first * segments.frames, stop - first * segments.frames, sample_rate)
-    cache.set(f"lane-reading-{name}", reading, timeout=None)
-    return reading
+    def sounds() -> Iterator[bytes]:
+        for index, key in enumerate(keys, first):
+            PLAYING.give_way()
+            yield segment_sound(song_id, revision, lane, index, key).flac
+
+    inside = start - first * segments.frames, stop - first * segments.frames
+    return MEASUREMENTS.of(f"lane-reading-{name}", lambda: _reading(sounds(), *inside, sample_rate))
 
 
 def _reading(sounds: Iterable[bytes], start: int, stop: int, sample_rate: int) -> LaneReading:

@@ -1,5 +1,6 @@
 """A song's sound files, decoded once and kept open in this process."""
 
+import hashlib
 import threading
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -30,6 +31,11 @@ class SongSounds:
     def hashes(self) -> dict[str, str]:
         """Content hash by path."""
         return dict(self.stems + self.responses)
+
+    @property
+    def mark(self) -> str:
+        """What tells these sounds from others in the name of something that is kept."""
+        return hashlib.sha256(repr(self).encode()).hexdigest()[:16]
 
 
 def song_sounds(song_id: int) -> SongSounds:

@@ -12,7 +12,8 @@ from django.http import HttpRequest
 
 from hallweb.analysis.phrase_ends import ends_of
 from hallweb.analysis.stems import is_analysed, stored_analysis
-from hallweb.analysis.wetness import wet_readings_by_section
+from hallweb.audition.background import MeasurementError
+from hallweb.audition.wetness import predicted_wetness
 from hallweb.inputs import inputs
 from hallweb.screens.common.charts import styles
 from hallweb.screens.moves.pictures import Heard, Row, SongScale, brackets, row_of, silhouette
@@ -180,16 +181,17 @@ def _eighths(song: Song) -> str:
 
 
 def _glance(opened: SongState) -> dict[str, Any]:
-    """Return how wet every instrument is in every section, predicted; a section that is like the one before says so."""
+    """Return how wet every instrument is in every section, predicted, and what is set there.
+
+    Without `rows` that is not worked out yet. A section that is like the one before says so.
+    """
     plan = opened.plan
-    by_section = wet_readings_by_section(opened.song.pk, plan)
-    rows = []
-    for index, track in enumerate(plan.tracks):
-        cells = []
-        for readings in by_section:
-            reading, distance_m, bar = readings[index]
-            cells.append({"wet_db": reading.wet_db, "distance_m": distance_m, "bar": bar * 100})
-        rows.append({"name": track.name, "id": track.id, "cells": cells})
+    problem = ""
+    try:
+        table = predicted_wetness(opened.revision)
+    except MeasurementError as error:
+        table, problem = {}, str(error)
+    rows = table and [{"name": track.name, "id": track.id, "cells": table[track.id]} for track in plan.tracks]
     changes = []
     before: list[object] = []
     for section in plan.song.sections:
@@ -204,7 +206,7 @@ def _glance(opened: SongState) -> dict[str, Any]:
         is_same = now == before and not throws and not points
         changes.append({"count": len(values), "throws": throws, "points": points, "is_same": is_same})
         before = now
-    return {"rows": rows, "changes": changes}
+    return {"rows": rows, "problem": problem, "changes": changes}
 
 
 def _layers(plan: Plan) -> tuple[list[Position], list[Position]]:

@@ -8,19 +8,21 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.analysis.wetness import wet_readings
+from hallweb.analysis.wetness import WetCell
+from hallweb.audition.background import MeasurementError
+from hallweb.audition.wetness import predicted_wetness
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.context import edited, frame_context, open_song, play_position, refused, show_screen
 from hallweb.screens.common.starting_points import STARTS, by_kind
 from hallweb.screens.sends.changes import Chosen, change_of_many, change_of_one
 from hallweb.screens.sends.context import BAR_PX, Crossings, matrix_context, ticks
 from hallweb.songs.actions import SongState
-from highhall.plan import Plan
+from highhall.plan import Plan, Section
 from highhall.plan.edits.many_sends import Pair
 from highhall.wording import EntryError
 
 TEMPLATE = "sends/page.html"
-WET_PX = 112
+WET_PX = 84
 
 
 @login_required
@@ -103,21 +105,34 @@ def _pairs(plan: Plan, cells: Sequence[str]) -> list[Pair]:
 
 @login_required
 def wetness(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Return the wet column of a section, fetched after the page since it listens to the stems.
+    """Return the wet column, fetched after the page since it listens to the stems; until it is there, what asks again.
 
-    It is the section that is named, else the one that is played; outside of them it is the whole song.
+    It is that of the section which is named. Without one it is that of the section which is played, and for a track that
+    is silent there of the section in which it is loudest.
     """
     opened = open_song(request, song_id)
     song = opened.plan.song
-    at = play_position(inputs(request), song)
     chosen = inputs(request).item_or_none("section", song.sections)
-    chosen = chosen or next((s for s in song.sections if s.start <= at < s.end), None)
-    readings = wet_readings(opened.song.pk, opened.plan, chosen) if song.sections else []
-    rows = [
-        {"source": r.source, "is_silent": r.wet_db is None, "is_dry": distance is None, "wet_db": r.wet_db}
-        | {"distance_m": distance, "bar": bar * WET_PX}
-        for r, distance, bar in readings
-    ]
-    return render(
-        request, f"{TEMPLATE}#wet-cells", {"rows": rows, "where": chosen.name if chosen else "the whole song"}
-    )
+    try:
+        table = predicted_wetness(opened.revision)
+    except MeasurementError as error:
+        return render(request, f"{TEMPLATE}#wet-cells", {"problem": str(error)})
+    at = play_position(inputs(request), song)
+    section = chosen or next((s for s in song.sections if s.start <= at < s.end), None)
+    context = {"song": opened.song, "section": chosen.id if chosen else "", "where": section.name if section else ""}
+    if table is None:
+        return render(request, f"{TEMPLATE}#wet-cells", {**context, "is_early": True})
+    index = song.sections.index(section) if section else 0
+    rows = [_wet_row(song.sections, track, cells, index, is_fixed=chosen is not None) for track, cells in table.items()]
+    return render(request, f"{TEMPLATE}#wet-cells", {**context, "rows": rows})
+
+
+def _wet_row(
+    sections: Sequence[Section], track: str, cells: Sequence[WetCell], index: int, *, is_fixed: bool
+) -> dict[str, Any]:
+    """Return a track's reading in a section, or in that in which it is loudest where it is silent and may be elsewhere."""
+    cell, elsewhere = cells[index], ""
+    loudest = max(range(len(cells)), key=lambda each: cells[each].dry_power)
+    if cell.wet_db is None and not is_fixed and cells[loudest].wet_db is not None:
+        cell, elsewhere = cells[loudest], sections[loudest].name
+    return {"source": track, "cell": cell, "bar": cell.bar * WET_PX, "elsewhere": elsewhere}

@@ -1,11 +1,13 @@
 """The Moves screen: values through the song by return, by instrument, or at a glance."""
 
+from functools import partial
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from hallweb.audition.background import MEASUREMENTS, PLAYING, MeasurementError
 from hallweb.audition.loudness import passage_loudness
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import frame_context, open_song, show_screen
@@ -37,13 +39,19 @@ def _context(opened: SongState, state: MovesState) -> dict[str, Any]:
 
 @login_required
 def measured_wet(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Return how wet a section is as a whole, measured on its rendered sound."""
+    """Return how wet a section is as a whole, measured on its rendered sound; or, until that is done, what asks again."""
     opened = open_song(request, song_id)
     section = inputs(request).item_or_none("section", opened.plan.song.sections)
     if section is None:
         raise Http404
     start, stop = (opened.plan.song.time.sample_at(position) for position in (section.start, section.end))
-    found = passage_loudness(opened.song.pk, opened.revision, start, stop)
+    measure = partial(passage_loudness, opened.song.pk, opened.revision, start, stop, before_block=PLAYING.give_way)
+    try:
+        found = MEASUREMENTS.of(f"section-{opened.revision.pk}-{start}-{stop}", measure)
+    except MeasurementError as error:
+        return render(request, f"{TEMPLATE}#measured", {"problem": str(error)})
+    if found is None:
+        return render(request, f"{TEMPLATE}#measuring", {"song": opened.song, "section": section})
     wet, dry = found["wet"], found["dry"]
     wet_db = None if wet is None or dry is None else wet - dry
     return render(request, f"{TEMPLATE}#measured", {"wet_db": wet_db, "lufs": found["full"]})

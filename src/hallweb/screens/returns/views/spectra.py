@@ -6,6 +6,7 @@ from django.shortcuts import render
 
 from hallweb.analysis.chains import chain_picture
 from hallweb.analysis.feeds import feed_bands
+from hallweb.audition.background import MeasurementError
 from hallweb.audition.spectra import lane_reading
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import open_song
@@ -21,7 +22,7 @@ _PART = "returns/measured.html"
 
 @login_required
 def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Return the measured spectrum of a return in a section, or over the whole song."""
+    """Return the measured spectrum of a return in a section, or over the whole song; until it is there, what asks again."""
     opened = open_song(request, song_id)
     plan = opened.plan
     return_ = next((r for r in plan.returns if r.id == key), None)
@@ -32,8 +33,10 @@ def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     start, stop = (time.sample_at(section.start), time.sample_at(section.end)) if section else (0, plan.song.end_sample)
     try:
         reading = lane_reading(opened.song.pk, opened.revision, key, start, stop, rate)
-    except CoreError as error:
+    except MeasurementError as error:
         return render(request, f"{_PART}#spectrum", {"problem": str(error), "strip": {"return": return_}})
+    if reading is None:
+        return render(request, f"{_PART}#measuring", {"song": opened.song, "return": return_})
     feeds = feed_bands(opened.song.pk, plan, key, start / rate, stop / rate)
     sounding = int((feeds.sum(axis=1) > 0).sum())
     where = section.name if section else "the whole song"

@@ -1,0 +1,122 @@
+"""Measurements that take seconds: made one after another on a thread of their own, while no sound is being rendered.
+
+A page asks for a measurement and asks again until it is there. One that nobody has asked for lately is not begun.
+"""
+
+import logging
+import threading
+import time
+from collections.abc import Callable, Iterator
+from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from contextlib import contextmanager
+from typing import Any, TypeVar
+
+from django.core.cache import cache
+from django.db import connection
+
+from highhall.errors import CoreError
+
+_Value = TypeVar("_Value")
+
+_logger = logging.getLogger(__name__)
+
+_FORGOTTEN_S = 15.0
+"""A measurement that was last asked for longer ago belongs to a page that is gone."""
+
+_BROKE_OFF = "The measurement broke off because of a fault in High Hall, which its log describes."
+
+
+class MeasurementError(Exception):
+    """Why there is no measurement, as a sentence."""
+
+
+class Playing:
+    """Who renders sound that is about to be heard; others wait until nobody does. Safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._count = 0
+        self._changed = threading.Condition()
+
+    @contextmanager
+    def rendering(self) -> Iterator[None]:
+        """Hold back what gives way."""
+        with self._changed:
+            self._count += 1
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._count -= 1
+                self._changed.notify_all()
+
+    def give_way(self) -> None:
+        """Wait until nothing is rendered that is about to be heard."""
+        with self._changed:
+            self._changed.wait_for(lambda: self._count == 0)
+
+
+PLAYING = Playing()
+
+
+class Measurements:
+    """Measurements by key: what is there is told at once, what is not is begun by `executor`."""
+
+    def __init__(self, executor: Executor, clock: Callable[[], float] = time.monotonic) -> None:
+        self._executor, self._clock = executor, clock
+        self._guard = threading.Lock()
+        self._asked: dict[str, float] = {}
+
+    def of(self, key: str, measure: Callable[[], _Value]) -> _Value | None:
+        """Return what `measure` gives, as soon as it is there; None until then.
+
+        Raises
+        ------
+        MeasurementError
+            If there is none: `measure` raised an error.
+        """
+        found: tuple[_Value, str] | None = cache.get(key)
+        if found is not None:
+            value, problem = found
+            if problem:
+                raise MeasurementError(problem)
+            return value
+        with self._guard:
+            is_new = key not in self._asked
+            self._asked[key] = self._clock()
+        if is_new:
+            self._executor.submit(self._measure, key, measure)
+        return None
+
+    def _measure(self, key: str, measure: Callable[[], object]) -> None:
+        try:
+            with self._guard:
+                is_wanted = self._clock() - self._asked[key] < _FORGOTTEN_S
+            if is_wanted:
+                cache.set(key, (measure(), ""), timeout=None)
+        except CoreError as error:
+            cache.set(key, (None, str(error)), timeout=None)
+        except Exception:
+            _logger.exception("%s could not be measured", key)
+            cache.set(key, (None, _BROKE_OFF))
+        finally:
+            with self._guard:
+                del self._asked[key]
+
+
+class _OwnThread(ThreadPoolExecutor):
+    """One thread, which is none of Django's: nobody else would close its connection to the database."""
+
+    def __init__(self) -> None:
+        super().__init__(max_workers=1, thread_name_prefix="measuring")
+
+    def submit(self, work: Callable[..., Any], /, *args: Any, **more: Any) -> "Future[Any]":  # noqa: ANN401 - as the base class
+        def work_and_close() -> object:
+            try:
+                return work(*args, **more)
+            finally:
+                connection.close()
+
+        return super().submit(work_and_close)
+
+
+MEASUREMENTS = Measurements(_OwnThread())
