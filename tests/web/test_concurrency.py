@@ -48,6 +48,21 @@ def test_of_many_edits_on_one_revision_one_is_taken_and_the_others_are_told() ->
     )
 
 
+def test_many_edits_of_different_sends_on_one_revision_are_all_taken() -> None:
+    song = make_song(make_user())
+    pairs = [(send.source, send.target) for send in first_plan(song).sends]
+
+    def edit(number: int) -> None:
+        source, target = pairs[number]
+        actions.edit_plan(
+            song.pk, 1, "Level", lambda plan: edits.set_send(plan, source, target, level_db=-30.0 - number)
+        )
+
+    in_threads(len(pairs), edit)
+    assert [send.level_db for send in stored_plan(song).sends] == [-30.0 - n for n in range(len(pairs))]
+    assert Revision.objects.filter(song=song).count() == 1 + len(pairs)
+
+
 def first_plan(song: Song) -> Plan:
     """Return the plan of a song's first revision."""
     return actions.plan_of(Revision.objects.get(song=song, number=1).pk)

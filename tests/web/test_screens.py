@@ -14,7 +14,15 @@ from highhall.plan.starting_points import STARTING_POINTS
 from highhall.timing import NoteValue
 from tests.web.factories import make_song, shown, stored_plan
 
-SCREENS = ["returns:show", "sends:show", "sends:wetness", "handoff:hand-off", "audition:manifest", "handoff:plan"]
+SCREENS = [
+    "history:newest",
+    "returns:show",
+    "sends:show",
+    "sends:wetness",
+    "handoff:hand-off",
+    "audition:manifest",
+    "handoff:plan",
+]
 
 
 def post(client, name: str, song: Song, *extra: str, revision: int | None = None, **fields: str):
@@ -172,11 +180,12 @@ def test_a_path_that_does_not_exist_is_404(signed_in, song, path: str) -> None:
     assert post(signed_in, "returns:set-return", song, "hall", path=path, value="1").status_code == 404
 
 
-def test_a_stale_edit_is_refused_with_a_way_out(signed_in, song) -> None:
+def test_an_edit_of_what_was_changed_meanwhile_is_refused_and_told_what_it_is_now(signed_in, song) -> None:
     post(signed_in, "returns:set-return", song, "hall", path="return/level_db", value="-3")
     response = post(signed_in, "returns:set-return", song, "hall", revision=1, path="return/level_db", value="-9")
     assert response.status_code == 409
-    assert "Nothing is lost: reload" in response.content.decode()
+    assert "Level was changed elsewhere meanwhile and is −3.0 dB now" in response.content.decode()
+    assert response["HX-Trigger-After-Settle"] == "changed-elsewhere"
     assert response["HX-Retarget"] == "#notices"
     assert stored_plan(song).return_("hall").level_db == -3.0
 

@@ -91,6 +91,16 @@ def test_an_edit_of_a_stale_revision_is_refused(song) -> None:
     assert [r.id for r in stored_plan(song).returns] == ["plate", "hall"]
 
 
+def test_an_edit_of_something_else_is_made_beside_what_was_changed_meanwhile(song) -> None:
+    actions.edit_plan(song.pk, 1, "Louder", louder)
+    state = actions.edit_plan(song.pk, 1, "Quieter", lambda plan: edits.set_return(plan, "plate", level_db=-9.0))
+    assert state.is_merged
+    assert state.revision.number == 3
+    assert [r.level_db for r in stored_plan(song).returns] == [-9.0, 3.0]
+    with pytest.raises(actions.StaleRevisionError, match="last by: Quieter"):
+        actions.undo(song.pk, 2)
+
+
 def test_undo_and_redo_walk_the_revisions(song) -> None:
     actions.edit_plan(song.pk, 1, "Louder", louder)
     actions.edit_plan(song.pk, 2, "Remove", lambda plan: edits.remove_return(plan, "hall"))

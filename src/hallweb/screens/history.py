@@ -1,9 +1,10 @@
-"""Undo and redo: the screen that is open is drawn anew."""
+"""Undo and redo, after which the open screen is drawn anew; and what the newest revision is."""
 
 from collections.abc import Callable
 
 from django.contrib.auth.decorators import login_required
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_POST
 
 from hallweb.inputs import inputs
@@ -14,6 +15,15 @@ from hallweb.screens.sends import views as sends
 from hallweb.screens.song import context as song_page
 from hallweb.screens.versions import views as versions
 from hallweb.songs import actions
+from hallweb.songs.models import Song
+
+
+@login_required
+def newest(request: HttpRequest, song_id: int) -> JsonResponse:
+    """Return number and name of a song's newest edit, for pages that were opened before it."""
+    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
+    head = get_object_or_404(songs, pk=song_id).head
+    return JsonResponse({"revision": head.number, "label": head.label} if head else {})
 
 
 @login_required

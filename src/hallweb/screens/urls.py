@@ -17,6 +17,7 @@ urlpatterns = [
         include(
             (
                 [
+                    path("songs/<int:song_id>/newest/", history.newest, name="newest"),
                     path("songs/<int:song_id>/undo/", history.undo, name="undo"),
                     path("songs/<int:song_id>/redo/", history.redo, name="redo"),
                 ],

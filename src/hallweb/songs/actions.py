@@ -14,19 +14,21 @@ from hallweb.songs.revisions import keep_read, plan_of
 from hallweb.songs.summary import summary_of
 from highhall.interchange.audio_files import content_hash
 from highhall.plan import Edit, Plan, document_of
+from highhall.plan.merging import ConflictError, merged
 
 
 @dataclass(frozen=True, slots=True)
 class SongState:
-    """A song, its newest revision, and the plan of that revision."""
+    """A song, its newest revision, and the plan of that revision; `is_merged` if it has changes that a page has not seen."""
 
     song: Song
     revision: Revision
     plan: Plan
+    is_merged: bool = False
 
 
 class StaleRevisionError(Exception):
-    """The edit was made on a revision that is no longer the song's newest."""
+    """The song was changed meanwhile, and what was asked for cannot be done beside that; the text is a sentence."""
 
 
 def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> Song:
@@ -46,43 +48,64 @@ def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> S
 def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
     """Apply an edit of the core to a song's plan and store the result as one revision.
 
+    Where others have changed the song since `base_revision`, both changes are kept if they are of different things.
+
     Raises
     ------
     StaleRevisionError
-        If `base_revision` is not the newest.
+        If they are of the same thing.
     CoreError
         If the edit is refused; nothing is changed.
     """
     with transaction.atomic():
-        song, head = _locked(song_id, base_revision)
+        song, head = _locked(song_id)
         before = plan_of(head.pk)
-        plan = edit(before)
-        if plan == before:
-            return SongState(song, head, plan)
-        return SongState(song, _add_revision(song, head, label, plan), plan)
+        is_merged = head.number != base_revision
+        plan = _merged(song, base_revision, before, edit) if is_merged else edit(before)
+        revision = head if plan == before else _add_revision(song, head, label, plan)
+        return SongState(song, revision, plan, is_merged)
+
+
+def _merged(song: Song, base_revision: int, newest: Plan, edit: Edit) -> Plan:
+    base = song.revisions.filter(number=base_revision).values_list("pk", flat=True).first()
+    if base is None:
+        raise StaleRevisionError(
+            "This page does not say on which revision the change was made. Reload it, then change it again."
+        )
+    try:
+        return merged(plan_of(base), newest, edit)
+    except ConflictError as error:
+        text = str(error)
+        raise StaleRevisionError(f"{text[:1].upper()}{text[1:]}.") from error
 
 
 def undo(song_id: int, base_revision: int) -> SongState:
-    """Go back to the revision before; the first stays."""
+    """Go back to the revision before; the first stays. StaleRevisionError if `base_revision` is not the newest."""
     with transaction.atomic():
-        song, head = _locked(song_id, base_revision)
+        song, head = _newest(song_id, base_revision)
         return _go_to(song, Revision.objects.defer("document").get(pk=head.parent_id or head.pk))
 
 
 def redo(song_id: int, base_revision: int) -> SongState:
-    """Go on to the newest revision that was made from this one, if there is any."""
+    """Go on to the newest revision that was made from this one, if there is any. StaleRevisionError as for `undo`."""
     with transaction.atomic():
-        song, head = _locked(song_id, base_revision)
+        song, head = _newest(song_id, base_revision)
         return _go_to(song, head.children.defer("document").order_by("-number").first() or head)
 
 
-def _locked(song_id: int, base_revision: int) -> tuple[Song, Revision]:
-    songs = Song.objects.select_related("head").defer("head__document").select_for_update(of=("self",))
-    song = songs.get(pk=song_id)
-    head = song.head
-    if head is None or head.number != base_revision:
-        raise StaleRevisionError
+def _newest(song_id: int, base_revision: int) -> tuple[Song, Revision]:
+    song, head = _locked(song_id)
+    if head.number != base_revision:
+        raise StaleRevisionError(
+            f"The song was changed elsewhere meanwhile, last by: {head.label}. Nothing was undone or redone; press again to go on from there."
+        )
     return song, head
+
+
+def _locked(song_id: int) -> tuple[Song, Revision]:
+    song = Song.objects.select_for_update().get(pk=song_id)
+    # On its own: joined to a row that was waited for, PostgreSQL does not see what was added while it waited.
+    return song, Revision.objects.defer("document").get(pk=song.head_id)
 
 
 def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan) -> Revision:

@@ -249,7 +249,7 @@ class _Comparison:
         owner = self._plan if mine.sections or mine.points or mine.throws else self._other
         parameter = movable_parameter(owner, target)
         place = target_place(owner, target)
-        key = f"move/{place}/{target.param}"
+        key = f"move/{_target_key(target)}"
         what = parameter.label
         before, after = ({v.section: v for v in move.sections} for move in (mine, theirs))
         section_names = {s.id: s.name for plan in (self._other, self._plan) for s in plan.song.sections}
@@ -279,6 +279,15 @@ class _Comparison:
                 take = setting_layer(target, **{name: new})
                 what_of = f"{name.capitalize()} of {what.lower()}"
                 yield Difference(f"{key}/{name}", place, what_of, words[0], words[1], take)
+
+
+def _target_key(target: Target) -> str:
+    match target:
+        case SendTarget():
+            return f"send/{target.source}/{target.target}/{target.param}"
+        case EffectTarget():
+            return f"effect/{target.target}/{target.effect}/{target.param}"
+    return f"return/{target.target}/{target.param}"
 
 
 def _title(song: Document) -> str:

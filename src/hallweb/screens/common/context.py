@@ -10,7 +10,7 @@ from django.urls import reverse
 from hallweb.audition.ahead import segments_ahead
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
-from hallweb.screens.common.htmx import say_plan_changed, vary_on_part, wants_part
+from hallweb.screens.common.htmx import say_changed_elsewhere, say_plan_changed, vary_on_part, wants_part
 from hallweb.screens.common.script_facts import script_facts
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
@@ -24,8 +24,6 @@ PLAYING = "Play-Sample"
 """The header of an edit that says which sample of the song is heard."""
 
 _SAMPLE_DIGITS = 12
-
-STALE = "This song was changed elsewhere since you opened it. Nothing is lost: reload to see it, then make your change again."
 
 
 def open_song(request: HttpRequest, song_id: int) -> SongState:
@@ -87,7 +85,7 @@ def base_revision(request: HttpRequest) -> int:
 
 def refused(request: HttpRequest, text: str, status: int = 422) -> HttpResponse:
     """Answer with a notice in the corner, leaving the screen as it is."""
-    response = render(request, "common/notice.html", {"text": text, "is_stale": status == 409}, status=status)
+    response = render(request, "common/notice.html", {"text": text}, status=status)
     response["HX-Retarget"], response["HX-Reswap"] = "#notices", "innerHTML"
     return response
 
@@ -115,14 +113,15 @@ def changed(
     get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     try:
         state = change(song_id, base_revision(request))
-    except StaleRevisionError:
-        return refused(request, STALE, 409)
+    except StaleRevisionError as error:
+        return say_changed_elsewhere(refused(request, str(error), 409))
     except CoreError as error:
         return refuse(error) if refuse else refused(request, sentence_of(error))
     playing = request.headers.get(PLAYING, "")
     is_playing = playing.isdecimal() and len(playing) < _SAMPLE_DIGITS
     ahead = _ahead(state, int(playing)) if is_playing else None
-    return say_plan_changed(answer(state), ahead)
+    response = say_plan_changed(answer(state), ahead)
+    return say_changed_elsewhere(response) if state.is_merged else response
 
 
 def _ahead(state: SongState, sample: int) -> dict[str, Any] | None:

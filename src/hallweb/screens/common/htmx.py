@@ -6,6 +6,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 
 PLAN_CHANGED = "plan-changed"
+CHANGED_ELSEWHERE = "changed-elsewhere"
 
 
 def wants_part(request: HttpRequest) -> bool:
@@ -16,6 +17,12 @@ def wants_part(request: HttpRequest) -> bool:
 def say_plan_changed(response: HttpResponse, ahead: dict[str, Any] | None = None) -> HttpResponse:
     """Let the page know that what is heard has changed; `ahead` are the segments that are heard next."""
     response["HX-Trigger"] = json.dumps({PLAN_CHANGED: {"ahead": ahead}}) if ahead else PLAN_CHANGED
+    return response
+
+
+def say_changed_elsewhere(response: HttpResponse) -> HttpResponse:
+    """Let the page know that it does not show all that was changed: it is drawn anew."""
+    response["HX-Trigger-After-Settle"] = CHANGED_ELSEWHERE
     return response
 
 

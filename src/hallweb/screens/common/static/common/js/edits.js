@@ -7,6 +7,11 @@ const DRAWN_LATER_MS = 120;
 const waiting = [];
 let isBusy = false;
 
+/** Whether an edit is on its way. */
+export function isEditing() {
+  return isBusy;
+}
+
 function isEdit(detail) {
   return (detail.verb ?? detail.requestConfig?.verb) === "post";
 }

@@ -3,6 +3,7 @@
 import { bindComparing } from "./comparing.js";
 import { bindDock } from "./dock.js";
 import { bindEdits } from "./edits.js";
+import { bindElsewhere } from "./elsewhere.js";
 import { bindFields } from "./fields.js";
 import { bindFigureDrags } from "./figuredrags.js";
 import { bindKeys } from "./keys.js";
@@ -26,6 +27,7 @@ bindDock(player, matching);
 bindComparing(player, matching);
 bindMeters(player);
 bindKeys(player);
+bindElsewhere();
 player.refresh();
 
 window.highHall = { player };

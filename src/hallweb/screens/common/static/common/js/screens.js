@@ -23,16 +23,19 @@ function forgetIfGone({ detail: { elt, requestConfig } }) {
   elt.addEventListener("htmx:beforeOnLoad", check, { once: true });
 }
 
-// Draw the page anew as it is open, for another place in the song.
-function drawAgain() {
-  const state = document.getElementById("screen-state");
-  if (state?.dataset.view !== "returns") return;
+/** Draw the open page anew, with what of it is open and chosen. */
+export function drawAgain() {
   const values = Object.fromEntries([...document.querySelectorAll("#screen-state input, #strip-state input, #play-at")].map(({ name, value }) => [name, value]));
-  window.htmx.ajax("GET", window.location.pathname, { source: "#edits", target: "#page", swap: "innerHTML", values });
+  return window.htmx.ajax("GET", window.location.pathname, { source: "#edits", target: "#page", swap: "innerHTML", values });
+}
+
+// Times in milliseconds are other ones at another tempo.
+function followTempo() {
+  if (document.getElementById("screen-state")?.dataset.view === "returns") drawAgain();
 }
 
 export function bindScreens() {
-  document.addEventListener("tempo-changed", drawAgain);
+  document.addEventListener("tempo-changed", followTempo);
   document.addEventListener("htmx:afterSettle", markView);
   document.addEventListener("htmx:beforeRequest", forgetIfGone);
   document.addEventListener("htmx:afterSwap", (event) => {
