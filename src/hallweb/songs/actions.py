@@ -8,12 +8,13 @@ from pathlib import Path
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from hallweb.songs.files import song_folder
-from hallweb.songs.models import Revision, Song, Stem
+from hallweb.songs.files import link_file, song_folder
+from hallweb.songs.models import ImpulseResponse, Revision, Song, Stem
 from hallweb.songs.revisions import keep_read, plan_of
 from hallweb.songs.summary import summary_of
 from highhall.interchange.audio_files import content_hash
 from highhall.plan import Edit, Plan, document_of
+from highhall.plan.edits import free_name, rename_song
 from highhall.plan.merging import ConflictError, merged
 
 
@@ -43,6 +44,28 @@ def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> S
         )
         _add_revision(song, None, "Song made", plan)
     return song
+
+
+def copy_song(song: Song) -> Song:
+    """Make a song of its own from another of the same user: its newest plan, stems and impulse responses.
+
+    The files are linked where the file system can do that, so a copy takes next to no room.
+    """
+    if song.head_id is None:
+        raise LookupError(f"song {song.pk} has no revision")
+    plan = plan_of(song.head_id)
+    titles = set(Song.objects.visible_to(song.owner).values_list("title", flat=True))
+    plan = rename_song(plan, free_name(f"{plan.song.title} copy", titles))
+    with transaction.atomic():
+        copy = Song.objects.create(owner=song.owner, **summary_of(plan), rooms=song.rooms)
+        stems = Stem.objects.filter(song=song).values("path", "content_hash", "threshold_db", "problem")
+        responses = ImpulseResponse.objects.filter(song=song).values("path", "content_hash")
+        for row in (*stems, *responses):
+            link_file(song_folder(song.pk) / row["path"], song_folder(copy.pk) / row["path"])
+        Stem.objects.bulk_create(Stem(song=copy, **row) for row in stems)
+        ImpulseResponse.objects.bulk_create(ImpulseResponse(song=copy, **row) for row in responses)
+        _add_revision(copy, None, f"Copy of {song.title}", plan)
+    return copy
 
 
 def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
@@ -105,6 +128,8 @@ def _newest(song_id: int, base_revision: int) -> tuple[Song, Revision]:
 def _locked(song_id: int) -> tuple[Song, Revision]:
     song = Song.objects.select_for_update().get(pk=song_id)
     # On its own: joined to a row that was waited for, PostgreSQL does not see what was added while it waited.
+    if song.head_id is None:
+        raise LookupError(f"song {song.pk} has no revision")
     return song, Revision.objects.defer("document").get(pk=song.head_id)
 
 

@@ -1,5 +1,6 @@
 """Where a song's files lie in the data folder."""
 
+import shutil
 from pathlib import Path
 
 from django.conf import settings
@@ -33,3 +34,12 @@ def segments_folder() -> Path:
 def print_folder(job_id: int) -> Path:
     """Return the folder of one print's files."""
     return Path(settings.DATA_DIR) / "prints" / str(job_id)
+
+
+def link_file(source: Path, target: Path) -> None:
+    """Let a file lie in a second place as well, without a copy where the file system can do that."""
+    target.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        target.hardlink_to(source)
+    except OSError:  # another file system, or one without hard links
+        shutil.copyfile(source, target)

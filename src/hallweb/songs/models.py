@@ -11,14 +11,20 @@ from django.urls import reverse
 
 class SongQuerySet(models.QuerySet["Song"]):
     def visible_to(self, user: AbstractBaseUser | AnonymousUser) -> Self:
-        """Only the user's own songs; others' do not exist for them."""
-        return self.filter(owner_id=user.pk)
+        """Only the user's own songs, without deleted ones; others' do not exist for them."""
+        return self.filter(owner_id=user.pk, deleted=None)
+
+    def deleted_by(self, user: AbstractBaseUser | AnonymousUser) -> Self:
+        """Return the user's own songs that are deleted and can be brought back."""
+        return self.filter(owner_id=user.pk).exclude(deleted=None)
 
 
 class Song(models.Model):
     """One song; `head` is its newest revision, whose document is the plan.
 
     All fields from `title` to `groups_by_track` are a summary of that plan, for lists of songs: see `hallweb.songs.summary`.
+    `rooms` is its picture for lists, of the revision `rooms_of`: see `hallweb.audition.rooms`. A song that is `deleted` can
+    be brought back for some weeks: see `hallweb.songs.removal`.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="songs")
@@ -29,7 +35,13 @@ class Song(models.Model):
     beat = models.CharField(max_length=8)
     track_count = models.PositiveIntegerField()
     return_count = models.PositiveIntegerField()
+    seconds = models.FloatField()
+    meter = models.CharField(max_length=8)
+    track_names = models.TextField(blank=True)
     groups_by_track = models.JSONField(default=dict)
+    rooms = models.JSONField(default=list)
+    rooms_of = models.BigIntegerField(null=True)
+    deleted = models.DateTimeField(null=True)
     created = models.DateTimeField(auto_now_add=True)
 
     objects = SongQuerySet.as_manager()

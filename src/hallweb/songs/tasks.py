@@ -6,6 +6,7 @@ from django.db import connection
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from hallweb.songs.removal import remove_long_deleted
 from hallweb.songs.uploads import drop_begun_before
 
 _KEPT = timedelta(days=2)
@@ -17,5 +18,15 @@ def drop_old_uploads(timestamp: int) -> None:  # noqa: ARG001 - cron gives its t
     """Forget uploads that broke off two days ago."""
     try:
         drop_begun_before(timezone.now() - _KEPT)
+    finally:
+        connection.close()
+
+
+@app.periodic(cron="41 3 * * *")
+@app.task(name="remove-deleted-songs", queueing_lock="remove-deleted-songs")
+def remove_deleted_songs(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
+    """Remove songs that were deleted weeks ago, with their files."""
+    try:
+        remove_long_deleted()
     finally:
         connection.close()

@@ -1,36 +1,45 @@
-"""The list of songs."""
-
-from collections.abc import Mapping
+"""The list of songs: found, sorted, made, named, copied, deleted and brought back."""
 
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis.tasks import ask_to_analyse
+from hallweb.audition.background import MeasurementError
+from hallweb.audition.rooms import rooms_of
 from hallweb.inputs import inputs
-from hallweb.screens.common.context import sentence_of
-from hallweb.songs.actions import create_song
+from hallweb.screens.common.context import refused, sentence_of
+from hallweb.screens.common.htmx import vary_on_part, wants_part
+from hallweb.screens.songs.context import songs_context
+from hallweb.screens.songs.silhouettes import HEIGHT, LINES_Y, WIDTH, scale_of, silhouette
+from hallweb.songs import removal
+from hallweb.songs.actions import copy_song, create_song, edit_plan
 from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
-from highhall.plan import PlanRefusedError, plan_from_document
+from highhall.errors import CoreError
+from highhall.plan import Plan, PlanRefusedError, plan_from_document
+from highhall.plan.edits import free_name, rename_song
 from highhall.plan.format import FORMAT, VERSION
-from highhall.wording import BEATS
 
+TEMPLATE = "songs/page.html"
 _FIRST_BARS = 8
+_FIRST_TIME = {"bpm": "120", "beat": "1/4", "meter": "4/4"}
 
 
 @login_required
 def song_list(request: HttpRequest) -> HttpResponse:
-    """Show the user's songs, and how to start one."""
-    return _listed(request, {}, "")
+    """Show the user's songs, or only the part of the page that lists them, and how to start one."""
+    name = f"{TEMPLATE}#songs" if wants_part(request) else TEMPLATE
+    return vary_on_part(render(request, name, songs_context(request)))
 
 
-def _listed(request: HttpRequest, typed: Mapping[str, str], problem: str) -> HttpResponse:
-    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
-    context = {"songs": songs, "beats": BEATS, "typed": typed, "problem": problem}
-    return render(request, "songs/page.html", context, status=422 if problem else 200)
+def _listed(request: HttpRequest, words: str, bring_back: Song | None = None) -> HttpResponse:
+    """Answer with the list as it is now and a sentence; `bring_back` is offered beside it."""
+    context = {**songs_context(request), "said": words, "bring_back": bring_back}
+    return render(request, f"{TEMPLATE}#songs", context)
 
 
 @login_required
@@ -38,35 +47,123 @@ def _listed(request: HttpRequest, typed: Mapping[str, str], problem: str) -> Htt
 def new_song(request: HttpRequest) -> HttpResponse:
     """Make an empty song of eight bars; stems make it longer."""
     typed = {name: inputs(request).text(name).strip() for name in ("title", "bpm", "beat", "meter")}
-    beats, _, unit = typed["meter"].partition("/")
     try:
-        bpm, meter = float(typed["bpm"].replace(",", ".")), {"bar": 1, "beats": int(beats), "unit": int(unit)}
+        plan = _empty_plan(typed)
     except ValueError:
-        return _listed(request, typed, "Type the tempo as a number such as 104, and the meter as 4/4 or 6/8.")
-    document = {
-        "format": FORMAT,
-        "version": VERSION,
-        "song": {
-            "title": typed["title"],
-            "sample_rate": 48000,
-            "meters": [meter],
-            "tempos": [{"at": "1|1", "bpm": bpm, "beat": typed["beat"]}],
-            "end": f"{_FIRST_BARS + 1}|1",
-        },
-    }
-    try:
-        plan = plan_from_document(document)
+        problem = "Type the tempo as a number such as 104, and the meter as 4/4 or 6/8."
     except PlanRefusedError as error:
-        return _listed(request, typed, sentence_of(error))
-    song = create_song(get_object_or_404(User, pk=request.user.pk), plan, lambda _: None)
-    return redirect("song:show", song.pk)
+        problem = sentence_of(error)
+    else:
+        return redirect("song:show", create_song(_user(request), plan, lambda _: None).pk)
+    return render(request, TEMPLATE, songs_context(request, typed=typed, problem=problem), status=422)
+
+
+@login_required
+@require_POST
+def new_song_for_stems(request: HttpRequest) -> JsonResponse:
+    """Make an empty song for stems that are brought to the list; answer where they go."""
+    titles = set(Song.objects.visible_to(request.user).values_list("title", flat=True))
+    title = free_name(inputs(request).text("title").strip()[:110] or "New song", titles)
+    try:
+        plan = _empty_plan({"title": title, **_FIRST_TIME})
+    except PlanRefusedError as error:
+        return JsonResponse({"error": sentence_of(error)}, status=422)
+    song = create_song(_user(request), plan, lambda _: None)
+    names = {"uploads": "begin-upload", "take": "take-stems", "map": "import-map", "page": "show"}
+    return JsonResponse({key: reverse(f"song:{name}", args=[song.pk]) for key, name in names.items()})
+
+
+def _empty_plan(typed: dict[str, str]) -> Plan:
+    """Return a plan of some bars with nothing in it; ValueError if tempo or meter are no numbers."""
+    beats, _, unit = typed["meter"].partition("/")
+    bpm, meter = float(typed["bpm"].replace(",", ".")), {"bar": 1, "beats": int(beats), "unit": int(unit)}
+    song = {
+        "title": typed["title"],
+        "sample_rate": 48000,
+        "meters": [meter],
+        "tempos": [{"at": "1|1", "bpm": bpm, "beat": typed["beat"]}],
+        "end": f"{_FIRST_BARS + 1}|1",
+    }
+    return plan_from_document({"format": FORMAT, "version": VERSION, "song": song})
 
 
 @login_required
 @require_POST
 def make_demo_song(request: HttpRequest) -> HttpResponse:
     """Make another copy of the demo song for this user."""
-    owner = get_object_or_404(User, pk=request.user.pk)
-    song = create_demo_song(owner)
+    song = create_demo_song(_user(request))
     ask_to_analyse(song.stems.all(), song.sample_rate)
     return redirect(song)
+
+
+@login_required
+@require_POST
+def rename(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Give a song another title; it is an edit of its plan, which undo takes back."""
+    song = _own(request, song_id)
+    title = inputs(request).text("title").strip()
+    number = song.head.number if song.head else -1
+    try:
+        edit_plan(song.pk, number, f"Title {title}", lambda plan: rename_song(plan, title))
+    except CoreError as error:
+        return refused(request, sentence_of(error))
+    return _listed(request, f"{song.title} is called {title} now.")
+
+
+@login_required
+@require_POST
+def duplicate(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Make a song of its own from the newest plan of another, with its stems."""
+    song = _own(request, song_id)
+    copy = copy_song(song)
+    return _listed(request, f"{copy.title} was made from {song.title}.")
+
+
+@login_required
+@require_POST
+def delete(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Take a song out of the list, to be brought back for some weeks."""
+    song = _own(request, song_id)
+    removal.delete_song(song)
+    return _listed(request, f"{song.title} was deleted; it can be brought back for {removal.KEPT.days} days.", song)
+
+
+@login_required
+@require_POST
+def bring_back(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Put a deleted song into the list again."""
+    song = get_object_or_404(Song.objects.deleted_by(request.user), pk=song_id)
+    removal.bring_back(song)
+    return _listed(request, f"{song.title} is back.")
+
+
+@login_required
+@require_POST
+def delete_now(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Remove a deleted song and its files for good."""
+    song = get_object_or_404(Song.objects.deleted_by(request.user), pk=song_id)
+    removal.remove_for_good(song)
+    return _listed(request, f"{song.title} and its files are gone.")
+
+
+@login_required
+def picture(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Return a song's silhouette as it is now; until it is worked out, what asks again."""
+    song = _own(request, song_id)
+    try:
+        rooms = rooms_of(song, song.head) if song.head else []
+    except MeasurementError as error:
+        return render(request, f"{TEMPLATE}#no-picture", {"problem": str(error)})
+    longest = Song.objects.visible_to(request.user).order_by("-seconds").values_list("seconds", flat=True).first()
+    drawn = None if rooms is None else silhouette(rooms, scale_of(longest or 0.0))
+    context = {"song": song, "silhouette": drawn, "lines": LINES_Y, "picture": {"width": WIDTH, "height": HEIGHT}}
+    return render(request, f"{TEMPLATE}#picture", {**context, "is_early": drawn is None})
+
+
+def _own(request: HttpRequest, song_id: int) -> Song:
+    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
+    return get_object_or_404(songs, pk=song_id)
+
+
+def _user(request: HttpRequest) -> User:
+    return get_object_or_404(User, pk=request.user.pk)

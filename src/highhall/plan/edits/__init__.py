@@ -57,6 +57,7 @@ from highhall.plan.edits.time import (
     put_tempo,
     remove_meter,
     remove_tempo,
+    rename_song,
     set_sections,
     take_map,
 )
@@ -114,6 +115,7 @@ __all__ = [
     "remove_throws",
     "remove_tracks",
     "rename_section",
+    "rename_song",
     "scale_sends",
     "send_level",
     "set_cells",

@@ -1,4 +1,4 @@
-"""Edits of a song's tempo, meters and length. Positions stay on their bars; seconds follow."""
+"""Edits of a song's title, tempo, meters and length. Positions stay on their bars; seconds follow."""
 
 from dataclasses import replace
 
@@ -10,6 +10,11 @@ from highhall.timing import Meter, Position
 
 def _with_song(plan: Plan, song: Song) -> Plan:
     return checked(replace(plan, song=song))
+
+
+def rename_song(plan: Plan, title: str) -> Plan:
+    """Give the song another title."""
+    return _with_song(plan, replace(plan.song, title=title))
 
 
 def put_tempo(plan: Plan, tempo: Tempo, *, instead_of: Position | None = None) -> Plan:

@@ -25,3 +25,10 @@ def px(value: float) -> str:
 def place(position: Position) -> str:
     """Return a bar and a beat, near enough to read."""
     return position_in_words(position)
+
+
+@register.filter
+def clock(seconds: float) -> str:
+    """Return a length in minutes and seconds, as 3:07."""
+    minutes, rest = divmod(round(seconds), 60)
+    return f"{minutes}:{rest:02}"

@@ -1,11 +1,11 @@
 // Starts the Song screen's scripts.
 
 import { bindSections } from "./sections.js";
+import { bindStemDrop } from "./stemdrop.js";
 import { bindTap } from "./tap.js";
 import { bindTracks } from "./tracks.js";
-import { bindUploads } from "./uploads.js";
 
 bindSections();
 bindTap();
 bindTracks();
-bindUploads();
+bindStemDrop();

@@ -1,7 +1,6 @@
-// Stems by drop or dialog: two at a time, in parts, each cancellable; what broke off goes on where it was.
-// Then they are made into tracks as one edit, or one takes the place of a track's stem.
+// Sound files on their way in: two at a time, in parts, each cancellable; what broke off goes on where it was.
 
-import { edit, token } from "../../common/js/requests.js";
+import { token } from "./requests.js";
 
 const AT_ONCE = 2;
 const PART_BYTES = 4 << 20;
@@ -22,16 +21,16 @@ function row(file) {
   return { item, bar, words, ways };
 }
 
-/** Send a request as JSON answers come; resolve to { status, ...answer }. */
-function post(url, body, { headers = {}, onProgress, signal } = {}) {
+/** Send a request whose answer comes as JSON, unless another type is said; resolve to { status, ...answer }. */
+export function post(url, body, { headers = {}, onProgress, signal, responseType = "json" } = {}) {
   return new Promise((done, fail) => {
     const request = new XMLHttpRequest();
     request.open("POST", url);
-    request.responseType = "json";
+    request.responseType = responseType;
     request.setRequestHeader("X-CSRFToken", token());
     for (const [name, value] of Object.entries(headers)) request.setRequestHeader(name, value);
     if (onProgress) request.upload.addEventListener("progress", (event) => onProgress(event.loaded));
-    request.addEventListener("load", () => done({ status: request.status, ...request.response }));
+    request.addEventListener("load", () => done({ status: request.status, ...(responseType === "json" ? request.response : {}) }));
     request.addEventListener("error", () => fail(new Error("The connection broke. Bring the file in again and it goes on from there.")));
     request.addEventListener("abort", () => fail(new Error("Cancelled.")));
     signal?.addEventListener("abort", () => request.abort());
@@ -114,15 +113,15 @@ function refuse(shown, text) {
   shown.ways.replaceChildren(close);
 }
 
-async function bringAll(files, zone) {
-  const list = zone.querySelector("[data-uploads]");
+/** Bring files in, shown in a list; resolve to the paths of the stems, and the rows of those that were refused. */
+export async function bringAll(files, list, url) {
   const waiting = [...files].map((file) => ({ file, shown: row(file) }));
   list.replaceChildren(...waiting.map(({ shown }) => shown.item));
   const paths = [];
   const work = async () => {
     for (let next = waiting.shift(); next; next = waiting.shift()) {
       try {
-        paths.push(await bring(next.file, next.shown, zone.dataset.uploadsUrl));
+        paths.push(await bring(next.file, next.shown, url));
         next.shown.item.remove();
       } catch (error) {
         refuse(next.shown, error.message);
@@ -133,36 +132,15 @@ async function bringAll(files, zone) {
   return { paths, refused: [...list.children] };
 }
 
-async function bringIn(files, track) {
-  const zone = document.querySelector("[data-stem-drop]");
-  if (!zone || !files.length) return;
-  const { takeUrl, replaceUrl } = zone.dataset;
-  const { paths, refused } = await bringAll(files, zone);
-  if (!paths.length) return;
-  await (track ? edit(replaceUrl, { track, path: paths[0] }) : edit(takeUrl, { path: paths }));
-  document.querySelector("[data-uploads]")?.append(...refused);
-}
-
-export function bindUploads() {
-  document.addEventListener("change", (event) => {
-    const { target } = event;
-    if (!target.matches("[data-stem-files], [data-replace-stem]")) return;
-    bringIn([...target.files], target.dataset.replaceStem);
-    target.value = "";
-  });
-  document.addEventListener("click", async (event) => {
-    const item = event.target.closest("[data-drop-upload]")?.closest("[data-broken-off]");
-    if (!item) return;
-    await post(`${item.closest("[data-stem-drop]").dataset.uploadsUrl}${item.dataset.brokenOff}/drop/`, null);
-    item.remove();
-  });
+/** Take files that are dropped on what a selector matches; it shows that while they are over it. */
+export function onFilesDropped(selector, take) {
   for (const kind of ["dragover", "dragleave", "drop"]) {
     document.addEventListener(kind, (event) => {
-      const zone = event.target.closest?.("[data-stem-drop]");
+      const zone = event.target.closest?.(selector);
       if (!zone || !event.dataTransfer?.types.includes("Files")) return;
       event.preventDefault();
       zone.classList.toggle("is-over", kind === "dragover");
-      if (kind === "drop") bringIn(event.dataTransfer.files);
+      if (kind === "drop") take([...event.dataTransfer.files]);
     });
   }
 }
