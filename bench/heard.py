@@ -117,7 +117,7 @@ def main() -> None:
         page.fill("input[name=username]", "demo")
         page.fill("input[name=password]", "lantern")
         page.keyboard.press("Enter")
-        page.locator(".song-list a").first.click()
+        page.locator(".song-name").first.click()
         page.wait_for_url("**/songs/*/**")
         measure(page, options.edits)
         browser.close()

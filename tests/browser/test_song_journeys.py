@@ -42,11 +42,11 @@ DROP = """async (zone, files) => {
 }"""
 
 
-def drop(page, *paths) -> None:
+def drop(page, *paths, on: str = "[data-stem-drop]") -> None:
     from base64 import b64encode
 
     files = [{"name": path.name, "bytes": b64encode(path.read_bytes()).decode()} for path in paths]
-    page.locator("[data-stem-drop]").evaluate(DROP, files)
+    page.locator(on).evaluate(DROP, files)
 
 
 def stem(folder, name: str, *, channels: int = 1, seconds: float = 6):
@@ -55,15 +55,54 @@ def stem(folder, name: str, *, channels: int = 1, seconds: float = 6):
     return folder / name
 
 
+def test_stems_and_a_map_dropped_on_the_list_make_a_song(page, song, tmp_path) -> None:
+    page.goto("/")
+    page.get_by_label("Name").fill("ada")
+    page.get_by_label("Password").fill("a long secret")
+    page.get_by_role("button", name="Sign in").click()
+    made = PlanSong(
+        title="m", sample_rate=48000, meters=(Meter(bar=1, beats=3, unit=4),),
+        tempos=(Tempo(at=Position(1), bpm=90.0),), end=Position(5),
+    )  # fmt: skip
+    write_midi(tmp_path / "map.mid", made)
+    files = [stem(tmp_path, name, seconds=2) for name in ("Kelp Road_voice.wav", "Kelp Road_harp.wav")]
+    drop(page, *files, tmp_path / "map.mid", on="[data-songs-drop]")
+    expect(page.get_by_role("heading", name="Kelp Road")).to_be_visible()
+    expect(page.locator("[data-track]")).to_have_count(2)
+    expect(page.locator("#tempo")).to_contain_text("90")
+    expect(page.locator("#tempo")).to_contain_text("3/4")
+    page.get_by_role("link", name="High Hall").click()
+    row = page.get_by_role("row", name="Kelp Road")
+    expect(row.get_by_role("img", name="all dry")).to_be_visible()
+    row.get_by_role("link").focus()
+    page.keyboard.press("F2")
+    page.keyboard.type("Kelp Way")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("status")).to_contain_text("Kelp Road is called Kelp Way now")
+    page.get_by_role("link", name="Kelp Way").focus()
+    page.keyboard.press("Delete")
+    expect(page.get_by_role("link", name="Kelp Way")).to_have_count(0)
+    page.get_by_role("button", name="Bring it back").click()
+    expect(page.get_by_role("link", name="Kelp Way")).to_be_visible()
+    page.keyboard.press("/")
+    page.keyboard.type("harp")
+    expect(page.get_by_role("link", name="Test")).to_be_visible()
+    page.keyboard.type("sichord")
+    expect(page.get_by_text("No song has")).to_be_visible()
+
+
 def test_stems_are_dropped_become_tracks_and_sound(page, song, tmp_path) -> None:
     """A new song; three stems, one of six channels and a text file by drop: tracks, a choice, a refusal, and sound."""
     page.goto("/")
     page.get_by_label("Name").fill("ada")
     page.get_by_label("Password").fill("a long secret")
     page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", name="Songs")).to_be_visible()
+    page.wait_for_load_state()
+    page.get_by_role("button", name="New song").click()
     form = page.get_by_role("form", name="New song")
     form.get_by_label("Title").fill("Brought In")
-    form.get_by_role("button", name="New song").click()
+    form.get_by_role("button", name="Make the song").click()
     expect(page.get_by_role("heading", name="No stems yet")).to_be_visible()
     wait_until(page, "Boolean(window.highHall?.player.manifest)")
     (tmp_path / "broken.wav").write_text("no sound")

@@ -93,12 +93,12 @@ def test_the_list_of_songs_shows_only_ones_own(signed_in, song, db) -> None:
 
     make_song(make_user("bo"), title="Somebody Else's")
     page = shown(signed_in.get(reverse("songs:show")))
-    assert "3 tracks, 2 returns" in page
+    assert "<b>3</b> tracks <small>2 returns</small>" in page
     assert "Somebody Else" not in page
 
 
 def test_an_empty_list_offers_the_demo_song(signed_in) -> None:
-    assert "Make the demo song" in signed_in.get(reverse("songs:show")).content.decode()
+    assert "Open the demo song" in signed_in.get(reverse("songs:show")).content.decode()
 
 
 def test_htmx_gets_the_sheet_and_a_browser_the_page(signed_in, song) -> None:

@@ -1,5 +1,6 @@
 """Songs that are deleted: kept for some weeks to be brought back, then gone with their files."""
 
+import math
 import shutil
 from datetime import timedelta
 from functools import partial
@@ -27,7 +28,7 @@ def days_left(song: Song) -> int:
     """Return for how many more days a deleted song can be brought back."""
     if song.deleted is None:
         raise ValueError(f"song {song.pk} is not deleted")
-    return max((song.deleted + KEPT - timezone.now()).days, 0)
+    return max(math.ceil((song.deleted + KEPT - timezone.now()) / timedelta(days=1)), 0)
 
 
 def remove_for_good(song: Song) -> None:

@@ -58,8 +58,7 @@ def silhouette(rooms: list[Room], px_per_s: float) -> Silhouette:
     return Silhouette(
         outline=f"M0 {_FLOOR_Y}{roof}V{_FLOOR_Y}",
         walls=tuple(
-            f"M{left:.1f} {_FLOOR_Y}v{-min(top, before[2]):.1f}"
-            for before, (left, _, top, _) in pairwise(places)
+            f"M{left:.1f} {_FLOOR_Y}v{-min(top, before[2]):.1f}" for before, (left, _, top, _) in pairwise(places)
         ),
         leads=tuple(f"M{left:.1f} {_FLOOR_Y - lead:.1f}H{right:.1f}" for left, right, _, lead in places if lead),
         width=x,

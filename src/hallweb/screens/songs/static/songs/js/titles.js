@@ -2,13 +2,13 @@
 
 const SHORTEST = 3;
 
-/** Return what all names begin with, up to the last whole word; "New song" where that is next to nothing. */
-export function titleOf(names) {
-  if (names.length < 2) return "New song";
-  const [first, ...others] = names;
-  let length = first.length;
-  for (const name of others) while (length && !name.startsWith(first.slice(0, length))) length--;
-  const whole = length === first.length || /[\W_]/.test(first[length]) ? first.slice(0, length) : first.slice(0, length).replace(/[^\W_]+$/, "");
-  const title = whole.replace(/[\W_]+$/, "").replaceAll("_", " ").trim();
+/** Return the words with which the names of all files begin; "New song" where that is next to nothing. */
+export function titleOf(files) {
+  const [first, ...others] = files.map((file) => file.replace(/\.\w+$/, ""));
+  let length = others.length ? first.length : 0;
+  for (const name of others) while (!name.startsWith(first.slice(0, length))) length--;
+  const isInWord = [first, ...others].some((name) => /[^\W_]/.test(name[length] ?? " "));
+  const words = isInWord ? first.slice(0, length).replace(/[^\W_]+$/, "") : first.slice(0, length);
+  const title = words.replaceAll("_", " ").replace(/\W+$/, "").trim();
   return title.length < SHORTEST ? "New song" : title;
 }
