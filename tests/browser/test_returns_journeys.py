@@ -65,11 +65,17 @@ def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_un
 
     # Narrower: the high cut of the tone effect is brought down, a bell is added and pulled down.
     desk.keyboard.press("Escape")
+    strip.get_by_role("button", name="Filters").click()
     strip.get_by_label("Add a filter").select_option("high_cut")
     expect(history(desk)).to_contain_text("revision 6")
     drag(desk, strip.get_by_role("slider", name="High cut"), -70)
     expect(history(desk)).to_contain_text("High cut, Quarter repeats")
     assert stored_plan(song).return_("quarter-repeats").effect("tone").filters[-1].hz < 4000
+    strip.get_by_label("High cut on").uncheck()
+    expect(strip.get_by_role("slider", name="High cut")).to_have_count(0)
+    strip.get_by_label("High cut on").check()
+    expect(strip.get_by_role("slider", name="High cut")).to_be_visible()
+    strip.get_by_role("button", name="Level", exact=True).click()
     strip.get_by_role("textbox", name="Width, %").fill("60")
     strip.get_by_role("textbox", name="Width, %").press("Enter")
     expect(history(desk)).to_contain_text("Width, Quarter repeats")
@@ -90,7 +96,7 @@ def test_an_echo_is_built_by_mouse_narrowed_sent_into_a_hall_put_in_order_and_un
     expect(history(desk)).to_contain_text("Earlier: tone")
     assert [effect.kind for effect in stored_plan(song).return_("quarter-repeats").chain] == ["tone", "echo"]
 
-    undo_all(desk, 9)
+    undo_all(desk, 11)
     expect(desk.get_by_role("region", name="Quarter repeats")).to_have_count(0)
     assert [return_.id for return_ in stored_plan(song).returns] == ["plate", "hall"]
     assert stored_plan(song).send("quarter-repeats", "hall") is None
@@ -135,6 +141,8 @@ def test_the_same_by_keyboard_alone(desk, song) -> None:
     focus_by_tab(desk, cut)
     desk.keyboard.press("Alt+ArrowRight")
     expect(history(desk)).to_contain_text("Low cut, Quarter repeats")
+    focus_by_tab(desk, strip.get_by_role("button", name="Level", exact=True))
+    desk.keyboard.press("Enter")
     focus_by_tab(desk, strip.get_by_role("textbox", name="Width, %"))
     desk.keyboard.type("60")
     desk.keyboard.press("Enter")
@@ -254,3 +262,28 @@ def test_the_return_is_heard_without_its_tone_by_one_key(desk, song) -> None:
     expect(desk.get_by_role("status").filter(has_text="hall without its tone")).to_have_count(0)
     song.refresh_from_db()
     assert song.head.number == 1
+
+
+def test_returns_are_dragged_into_order_get_a_heading_and_a_group_of_their_own(desk, song) -> None:
+    drag(desk, desk.locator("[data-return-grip=hall]"), 0, -60)
+    expect(history(desk)).to_contain_text("Order, hall")
+    assert [r.id for r in stored_plan(song).returns] == ["hall", "plate"]
+    strip = desk.get_by_role("region", name="plate")
+    strip.get_by_role("button", name="Level", exact=True).click()
+    strip.get_by_label("Heading over it").fill("Plates")
+    strip.get_by_label("Heading over it").press("Enter")
+    expect(history(desk)).to_contain_text("Heading, plate")
+    desk.reload()
+    expect(desk.get_by_role("heading", name="Plates")).to_be_visible()
+    form = desk.get_by_role("form", name="A group of returns")
+    form.get_by_label("hall").check()
+    form.get_by_label("plate").check()
+    form.get_by_label("Name of the new group").fill("Spaces")
+    form.get_by_role("button", name="Group them").click()
+    expect(desk.get_by_role("region", name="Group Spaces")).to_be_visible()
+    assert {r.output for r in stored_plan(song).returns} == {"spaces"}
+    desk.get_by_role("button", name="Hear Spaces alone").click()
+    expect(desk.locator("[data-monitoring]")).to_contain_text("Only hall and plate")
+    desk.get_by_role("button", name="Mute Spaces").click()
+    expect(history(desk)).to_contain_text("Mute, Spaces")
+    assert stored_plan(song).group("spaces").mute

@@ -166,6 +166,8 @@ def test_the_users_earlier_groups_come_before_the_common_words() -> None:
     earlier = {"Low Whistle": "Pipes", "Tin Whistle": "Pipes", "Lead Vox": "Front", "Lead Fiddle": "Strings & Winds"}
     names = read_stem_names(["Whistle 2.wav", "lead vox.wav", "Lead Bass.wav", "Cello.wav"], earlier)
     assert [n.group for n in names] == ["Pipes", "Front", "Bass", "Strings"]
+    leads = read_stem_names(["Gtr Lead.wav", "Lead.wav", "Lead Kazoo.wav"], {"Lead Voice": "Voices"})
+    assert [n.group for n in leads] == ["Guitars", "Voices", "Voices"], "an instrument says more than its part"
 
 
 def test_the_time_stamp_of_a_broadcast_wav_is_read(tmp_path) -> None:

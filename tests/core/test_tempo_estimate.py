@@ -29,6 +29,14 @@ def test_the_beat_of_several_stems_is_found(bpm: float) -> None:
     assert 0.2 < found.certainty <= 1
 
 
+@pytest.mark.parametrize("bpm", [80.0, 87.3, 93.0, 104.0, 120.0, 140.0])
+def test_of_a_beat_and_its_eighths_the_beat_is_told_first(bpm: float) -> None:
+    kick, snare, hats = hits(bpm, every=2), hits(bpm, every=2, start_s=60 / bpm), hits(2 * bpm, jitter_s=0.004)
+    found = estimate_tempo([(0.0, kick), (0.0, snare), (0.0, hats), (0.0, hats)])
+    assert found is not None
+    assert found.bpm == pytest.approx(bpm, rel=0.002)
+
+
 def test_a_stem_that_starts_late_keeps_time_with_the_others() -> None:
     late = 60 / 104 * 16
     together = estimate_tempo([(0.0, hits(104)), (late, hits(104))])

@@ -59,7 +59,7 @@ test("comparing at equal loudness turns all that is heard by so many dB", () => 
 });
 
 test("the highest true peak of what is heard is held, those of dry and wet are not", () => {
-  const [dry, , sum] = [mixer.buses.dry, mixer.buses.wet, mixer.master].map((node) => node.feeds.find((each) => each.port));
+  const [dry, , sum] = [mixer.buses.dry, mixer.buses.wet, mixer.out].map((node) => node.feeds.find((each) => each.port));
   sum.port.onmessage({ data: { peak: -3 } });
   sum.port.onmessage({ data: { peak: -9 } });
   dry.port.onmessage({ data: { peak: 2 } });

@@ -22,7 +22,7 @@ EDITS = [
     ("returns:try-start", ["hall"], {"start": "nave"}),
     ("returns:feed-on", ["hall"], {"to": "space-3"}),
     ("returns:change-return", ["hall"], {"change": "duplicate"}),
-    ("returns:set-group-tone", ["band"], {"path": "filter/band/0/hz", "value": "5000"}),
+    ("returns:set-group", ["band"], {"path": "filter/band/0/hz", "value": "5000"}),
 ]
 
 

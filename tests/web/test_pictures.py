@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from hallweb.screens.returns.filter_labels import placed_labels
 from hallweb.screens.returns.handles import Drag
 from hallweb.screens.returns.time_axis import HIT_X, WIDTH, TimeAxis
 from hallweb.screens.returns.time_pictures import time_picture
@@ -245,3 +246,30 @@ def test_the_drawn_curve_is_that_of_the_rendered_sound() -> None:
         if y < LARGE[1] - 1:
             drawn_db = 12 - y / LARGE[1] * 48
             assert np.interp(hz_at(x), hz, levels) == pytest.approx(drawn_db, abs=0.5)
+
+
+USUAL_FILTERS = [
+    [("low_cut", 220.0, 0.0), ("bell", 2800.0, -3.0), ("high_cut", 7500.0, 0.0)],
+    [("low_cut", 60.0, 0.0), ("high_cut", 15000.0, 0.0)],
+    [("low_cut", 300.0, 0.0), ("bell", 320.0, -9.0), ("bell", 340.0, 6.0), ("high_shelf", 4000.0, -6.0), ("high_cut", 4100.0, 0.0)],
+    [("notch", 1000.0, 0.0), ("low_shelf", 120.0, 6.0)],
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("chosen", USUAL_FILTERS)
+def test_labels_of_filters_cover_neither_the_curve_nor_each_other_nor_the_axis(chosen) -> None:
+    filters = tuple(Filter(shape=shape, hz=hz, gain_db=gain) for shape, hz, gain in chosen)
+    picture = tone_picture(filters_of(toned(*filters)), RATE)
+    labels = [mark.label for mark in picture.marks]
+    curve = [tuple(map(float, point.split(","))) for point in picture.points.split()]
+    for index, label in enumerate(labels):
+        assert label.left >= 38
+        assert label.left + label.width <= picture.width
+        assert not any(label.covers(x, y) for x, y in curve)
+        assert not any(label.meets(other) for other in labels[:index])
+
+
+def test_a_label_that_finds_no_free_place_covers_as_little_as_can_be() -> None:
+    everywhere = [(x, y) for x in range(0, 428, 4) for y in range(0, 168, 4)]
+    (label,) = placed_labels([(200.0, "Low cut 220 Hz")], everywhere, 428.0)
+    assert 0 <= label.left <= 428 - label.width

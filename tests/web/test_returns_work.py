@@ -171,18 +171,16 @@ def test_a_starting_point_is_tried_in_place_as_loud_as_it_was(signed_in, song, s
 def test_the_tone_of_a_group_is_added_set_drawn_and_removed(signed_in, song) -> None:
     page = post(signed_in, "returns:add-filter", song, "band", shape="low_cut").content.decode()
     assert "filter/band/1/hz" in page
-    post(signed_in, "returns:set-group-tone", song, "band", path="filter/band/1/hz", value="90")
+    post(signed_in, "returns:set-group", song, "band", path="filter/band/1/hz", value="90")
     assert [(b.shape, b.hz) for b in stored_plan(song).group("band").tone] == [("high_cut", 9000), ("low_cut", 90)]
     drawn = post(signed_in, "returns:preview-group", song, "band", path="filter/band/1/hz", value="120")
     assert "Low cut 120 Hz" in drawn.content.decode()
-    wrong = post(signed_in, "returns:set-group-tone", song, "band", path="filter/band/1/hz", value="high")
+    wrong = post(signed_in, "returns:set-group", song, "band", path="filter/band/1/hz", value="high")
     assert wrong.status_code == 422
     assert "Type a number from 10 to 20000 Hz." in wrong.content.decode()
     post(signed_in, "returns:remove-filter", song, "band", filter="band/0")
     assert [b.shape for b in stored_plan(song).group("band").tone] == ["low_cut"]
-    assert (
-        post(signed_in, "returns:set-group-tone", song, "band", path="band/other/0/hz", value="90").status_code == 404
-    )
+    assert post(signed_in, "returns:set-group", song, "band", path="band/other/0/hz", value="90").status_code == 404
 
 
 def test_a_shipped_response_sounds_and_its_answer_is_drawn(signed_in, song) -> None:

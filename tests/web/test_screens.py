@@ -56,7 +56,7 @@ def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> N
     [
         ("returns:add-return", []), ("returns:set-return", ["hall"]), ("returns:change-return", ["hall"]), ("returns:add-filter", ["hall"]),
         ("returns:add-effect", ["hall"]), ("returns:change-effect", ["hall"]), ("returns:swap-sides", ["hall"]), ("returns:try-start", ["hall"]),
-        ("returns:feed-on", ["hall"]), ("returns:preview-return", ["hall"]), ("returns:set-group-tone", ["band"]), ("returns:preview-group", ["band"]),
+        ("returns:feed-on", ["hall"]), ("returns:preview-return", ["hall"]), ("returns:set-group", ["band"]), ("returns:preview-group", ["band"]),
         ("returns:save-preset", []), ("returns:apply-preset", []), ("returns:import-preset", []), ("returns:add-response", []),
         ("returns:remove-filter", ["hall"]), ("sends:set-send", []), ("sends:set-many-sends", []), ("history:undo", []), ("history:redo", []), ("handoff:print", []),
     ],

@@ -78,10 +78,20 @@ def test_groups_are_made_renamed_and_removed(signed_in, song) -> None:
     assert "2 tracks" in page
     plan = stored_plan(song)
     assert [t.group for t in plan.tracks] == ["front", "front", "band"]
-    post(signed_in, song, "set-group", "front", value="Singers")
+    post(signed_in, song, "set-group", "front", field="name", value="Singers")
     assert stored_plan(song).group("front").name == "Singers"
     post(signed_in, song, "remove-group", "front")
     assert stored_plan(song).track("voice").group is None
     assert post(signed_in, song, "add-group", name="").status_code == 422
-    assert post(signed_in, song, "set-group", "brass", value="x").status_code == 404
-    assert post(signed_in, song, "set-group", "band", value="").status_code == 422
+    assert post(signed_in, song, "set-group", "brass", field="name", value="x").status_code == 404
+    assert post(signed_in, song, "set-group", "band", field="name", value="").status_code == 422
+
+
+def test_a_groups_level_and_mute_are_set_and_what_is_no_level_is_refused(signed_in, song) -> None:
+    post(signed_in, song, "set-group", "band", field="level_db", value="-6")
+    post(signed_in, song, "set-group", "band", field="mute")
+    assert (stored_plan(song).group("band").level_db, stored_plan(song).group("band").mute) == (-6.0, True)
+    assert post(signed_in, song, "set-group", "band", field="level_db", value="loud").status_code == 422
+    assert post(signed_in, song, "set-group", "band", field="colour", value="red").status_code == 404
+    post(signed_in, song, "set-group", "band", field="level_db", value="off")
+    assert stored_plan(song).group("band").level_db is None

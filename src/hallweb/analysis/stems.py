@@ -59,6 +59,14 @@ def is_analysed(stem: Stem, sample_rate: int) -> bool:
     return bool(stem.problem) or _path(stem.content_hash, sample_rate).exists()
 
 
+def analysed_at(stem: Stem, sample_rate: int) -> float | None:
+    """Return when a stem was analysed, in seconds since 1970; None if it was not yet."""
+    try:
+        return _path(stem.content_hash, sample_rate).stat().st_mtime
+    except FileNotFoundError:
+        return None
+
+
 def _path(content_hash: str, sample_rate: int) -> Path:
     return analyses_folder() / f"{content_hash}-{sample_rate}-{_VERSION}.npz"
 

@@ -20,6 +20,7 @@ GROUP_WORDS: dict[str, tuple[str, ...]] = {
     "Strings": ("strings", "violin", "violins", "viola", "cello", "celli", "fiddle", "harp"),
     "Winds": ("flute", "whistle", "clarinet", "oboe", "sax", "trumpet", "trombone", "horn", "horns", "brass"),
 }  # fmt: skip
+_INSTRUMENTS = {word for words in GROUP_WORDS.values() for word in words}
 _SIDES = {"l", "r", "left", "right", ""}
 _SIDE = re.compile(r"^(?P<name>.+?)[ ._-]+(?P<side>l|r|left|right)$", re.IGNORECASE)
 
@@ -88,10 +89,16 @@ def _side_of(name: str, all_names: Sequence[str]) -> float:
 
 
 def _group_of(name: str, chosen: Mapping[str, str]) -> str | None:
+    """Return the group of a name: what the user did with the whole name or its instrument, then what is common.
+
+    A word such as "lead" says less than an instrument does, whatever the user did with it.
+    """
     words = _words(name)
-    by_user = (chosen[text] for text in (" ".join(words), *words) if text in chosen)
+    instruments = [word for word in words if word in _INSTRUMENTS]
+    by_user = (chosen[text] for text in (" ".join(words), *instruments) if text in chosen)
     by_custom = (group for group, known in GROUP_WORDS.items() if set(words) & set(known))
-    return next(by_user, next(by_custom, None))
+    by_other_words = (chosen[word] for word in words if word in chosen)
+    return next(by_user, next(by_custom, next(by_other_words, None)))
 
 
 def _words(name: str) -> list[str]:

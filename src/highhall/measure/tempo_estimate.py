@@ -23,7 +23,7 @@ from highhall.measure.phrases import FRAME_S
 SLOWEST, FASTEST = 40.0, 220.0
 _STEP = 0.02
 _FINER = 16
-_USUAL, _OCTAVES = 110.0, 1.0
+_USUAL, _OCTAVES = 100.0, 0.5
 _HARMONICS = ((1, 1.0), (2, 0.6), (4, 0.3))
 _LEAST_RISE_DB = 3.0
 _MOST_RISE_DB = 20.0

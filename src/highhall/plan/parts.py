@@ -63,10 +63,11 @@ class Track:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Return:
-    """A shared, always wet chain of effects and its fader."""
+    """A shared, always wet chain of effects and its fader; `heading` is what stands over it in lists, if anything does."""
 
     id: Annotated[str, ID]
     name: Annotated[str, TEXT, Member(same_as="id")]
+    heading: Annotated[str | None, Nullable(TEXT)] = None
     level_db: Annotated[float | None, LEVEL] = LEVEL.default
     width: Annotated[float, WIDTH] = WIDTH.default
     pan: Annotated[float, PAN] = PAN.default

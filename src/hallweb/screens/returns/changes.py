@@ -11,7 +11,7 @@ from hallweb.screens.returns.fields import REPEATS_DB
 from highhall.effects.feedback_line import feedback_for_repeats
 from highhall.plan import Edit, Filter, Group, Plan, Return
 from highhall.plan.edits import set_effect, set_group, set_return
-from highhall.plan.kinds import FILTER_PARAMETERS, RETURN_MOVABLE
+from highhall.plan.kinds import FILTER_PARAMETERS, LEVEL, RETURN_MOVABLE
 from highhall.wording import EntryError, Form, in_beats, parse_name
 
 _MOST_REPEATS = 171  # at 98 % feedback
@@ -64,6 +64,9 @@ def return_change(return_: Return, path: str, text: str, *, is_linked: bool = Fa
         case ["return", "name"]:
             name = parse_name(text)
             return Change(lambda plan: set_return(plan, return_.id, name=name), "Name")
+        case ["return", "heading"]:
+            heading = parse_name(text) if text.strip() else None
+            return Change(lambda plan: set_return(plan, return_.id, heading=heading), "Heading")
         case ["return", "mute"]:
             return Change(lambda plan: set_return(plan, return_.id, mute=not return_.mute), "Mute")
         case ["return", "output"]:
@@ -91,8 +94,16 @@ def return_change(return_: Return, path: str, text: str, *, is_linked: bool = Fa
 
 
 def group_change(group: Group, path: str, text: str) -> Change:
-    """Return the change of a filter of a group's tone, addressed as filter/GROUP/INDEX/NAME; raises as `return_change` does."""
+    """Return the change of a group's level or mute, or of a filter of its tone, addressed as filter/GROUP/INDEX/NAME.
+
+    It raises as `return_change` does.
+    """
     match path.split("/"):
+        case ["group", "level_db"]:
+            level_db: Any = LEVEL.read(text)
+            return Change(lambda plan: set_group(plan, group.id, level_db=level_db), LEVEL.label)
+        case ["group", "mute"]:
+            return Change(lambda plan: set_group(plan, group.id, mute=not group.mute), "Mute")
         case ["filter", group.id, index, name]:
             filters = _with_value(group.tone, int(index), name, text)
             return Change(lambda plan: set_group(plan, group.id, tone=filters), filters[int(index)].label)

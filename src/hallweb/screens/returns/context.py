@@ -15,7 +15,7 @@ from hallweb.screens.common.context import play_position
 from hallweb.screens.common.level_scale import share_of_scale
 from hallweb.screens.common.starting_points import STARTS, by_kind
 from hallweb.screens.returns.drawers import DRAWERS, drawer_context
-from hallweb.screens.returns.fields import FieldContext, field_groups, filter_group
+from hallweb.screens.returns.fields import FieldContext, filter_group, group_level, panels
 from hallweb.screens.returns.flow import flow_picture
 from hallweb.screens.returns.time_axis import FIRST, SPANS, TimeAxis
 from hallweb.screens.returns.time_pictures import time_picture
@@ -42,6 +42,7 @@ class ReturnsState:
     at: Position = FIRST
     section: str = ""
     linked: bool | None = None
+    panel: str = ""
 
     @classmethod
     def of(cls, request: HttpRequest, song: Song, open_key: str) -> "ReturnsState":
@@ -55,6 +56,7 @@ class ReturnsState:
             at=play_position(values, song),
             section=values.text("section"),
             linked={"yes": True, "no": False}.get(linked),
+            panel=values.text("fields"),
         )
 
 
@@ -109,7 +111,7 @@ def strip_context(
         "time": time_picture(return_, open_axis),
         "tone": tone_picture(filters_of(return_), plan.song.sample_rate),
         "feeds": _feeds(plan, return_),
-        "groups": list(field_groups(return_, fields)),
+        **_panels(return_, fields, state.panel),
         "filter_shapes": SHAPES.items(),
         "effects_to_add": by_kind(STARTING_POINTS),
         "listening_kinds": [kind for kind in KINDS.values() if kind.source],
@@ -120,6 +122,14 @@ def strip_context(
         "drawer": drawer_context(opened, return_, state.drawer, open_axis),
         "section": state.section or _section_at(plan.song, state.at),
     }
+
+
+def _panels(return_: Return, fields: FieldContext, wanted: str) -> dict[str, Any]:
+    """Return the panels of fields, and which one is open: the wanted one, or the one with a field that was refused."""
+    made = panels(return_, fields)
+    refused = next((p for p in made if any(f.error for group in p.groups for f in group.fields)), None)
+    chosen = refused or next((p for p in made if p.key == wanted), made[0])
+    return {"panels": made, "panel": chosen.key}
 
 
 def song_choices(opened: SongState) -> dict[Form, Sequence[tuple[str, str]]]:
@@ -155,7 +165,12 @@ def group_context(plan: Plan, group: Group, *, is_open: bool, errors: Errors = N
         "tone": tone_picture(filters, plan.song.sample_rate, LARGE if is_open else SMALL),
         "members": [track.name for track in plan.tracks_in(group.id)]
         + [r.name for r in plan.returns if r.output == group.id],
-        "fields": [filter_group(path, filter_, errors) for path, filter_ in filters] if is_open else [],
+        "fields": [group_level(group, errors), *(filter_group(path, filter_, errors) for path, filter_ in filters)]
+        if is_open
+        else [],
+        "tracks": [track.id for track in plan.tracks_in(group.id)],
+        "track_names": [track.name for track in plan.tracks_in(group.id)],
+        "returns": [r.id for r in plan.returns if r.output == group.id],
         "filter_shapes": SHAPES.items(),
     }
 

@@ -6,11 +6,14 @@ from dataclasses import dataclass, field
 
 from hallweb.screens.returns.time_axis import TimeAxis
 from highhall.effects.feedback_line import repeats_until
-from highhall.plan import MAIN, Effect, Filter, Plan, Return
+from highhall.plan import MAIN, Effect, Filter, Group, Plan, Return
 from highhall.plan.kinds import FILTER_PARAMETERS, LEVEL, PAN, SHAPES, WIDTH, Parameter, Scale
 from highhall.plan.model import ParameterValue
 from highhall.timing import Milliseconds, NoteValue
 from highhall.wording import Form, figure
+
+LEVEL_PANEL, FILTERS_PANEL = "level", "filters"
+_ROW_PX, _FIELD_PX, _GAP_PX = 1172, 86, 16
 
 REPEATS_DB = -30.0
 """Repeats are counted down to here."""
@@ -38,18 +41,21 @@ class Field:
     error: str = ""
     accepts: str = ""
     drag: str = ""
+    is_long: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FieldGroup:
-    """Fields under one heading; `remove` names the filter that a button takes away, `sided` the effect with two sides.
+    """Fields under one heading; `sided` is the effect with two sides.
 
-    is_linkable: whether its two times can be set as one, and is_linked: whether they are.
+    remove: the filter that a button takes away, `switch` the path of its switch and is_on whether it acts. is_linkable: whether its two times can be set as one, and is_linked: whether they are.
     """
 
     name: str
     fields: list[Field]
     remove: str = ""
+    switch: str = ""
+    is_on: bool = True
     sided: str = ""
     is_linkable: bool = False
     is_linked: bool = False
@@ -84,7 +90,43 @@ def field_groups(return_: Return, context: FieldContext) -> Iterator[FieldGroup]
     ]
     outputs = ((MAIN, "Main"), *((group.id, group.name) for group in context.plan.groups))
     level.append(Field(path="return/output", label="Output", text=return_.output, choices=outputs))
+    heading, error = errors.get("return/heading", (return_.heading or "", ""))
+    level.append(
+        Field(path="return/heading", label="Heading over it", text=heading, kept=return_.heading or "", error=error,
+              accepts="a name for this return and those after it; empty for none", is_long=True)
+    )  # fmt: skip
     yield FieldGroup(name="Level", fields=level)
+
+
+@dataclass(frozen=True, slots=True)
+class Panel:
+    """Groups of fields that are shown together in one row; `key` tells it from the other panels of a return."""
+
+    key: str
+    name: str
+    groups: list[FieldGroup]
+
+
+def panels(return_: Return, context: FieldContext) -> list[Panel]:
+    """Return the fields of an open return as panels: effects by the row, then filters, then the fader."""
+    *groups, level = field_groups(return_, context)
+    rows: list[list[FieldGroup]] = []
+    for group in (each for each in groups if not each.remove):
+        if not rows or _width_px([*rows[-1], group]) > _ROW_PX:
+            rows.append([])
+        rows[-1].append(group)
+    made = [Panel(f"effects-{index}", _joined(row), row) for index, row in enumerate(rows)]
+    filters = [each for each in groups if each.remove]
+    return [*made, Panel(FILTERS_PANEL, "Filters", filters), Panel(LEVEL_PANEL, level.name, [level])]
+
+
+def _width_px(groups: Sequence[FieldGroup]) -> int:
+    return sum(len(group.fields) * _FIELD_PX + _GAP_PX for group in groups) - _GAP_PX
+
+
+def _joined(groups: Sequence[FieldGroup]) -> str:
+    first, *others = [group.name for group in groups]
+    return ", ".join([first, *(name[:1].lower() + name[1:] for name in others)])
 
 
 def _effect_groups(effect: Effect, context: FieldContext) -> Iterator[FieldGroup]:
@@ -139,7 +181,18 @@ def filter_group(path: str, filter_: Filter, errors: Mapping[str, tuple[str, str
         )
         for name in ("hz", *shape.values)
     ]
-    return FieldGroup(name=shape.label, fields=fields, remove=path.removeprefix("filter/"))
+    return FieldGroup(
+        name=shape.label,
+        fields=fields,
+        remove=path.removeprefix("filter/"),
+        switch=f"{path}/on",
+        is_on=filter_.on,
+    )
+
+
+def group_level(group: Group, errors: Mapping[str, tuple[str, str]]) -> FieldGroup:
+    """Return the fader of a group of tracks and returns."""
+    return FieldGroup(name="Level", fields=[_field("group/level_db", LEVEL, group.level_db, errors)])
 
 
 def _effect_field(effect: Effect, parameter: Parameter, context: FieldContext) -> Field:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from hallweb.screens.returns.filter_labels import Label, placed_labels
 from hallweb.screens.returns.handles import Drag, Handle, drag_from
 from highhall.effects.tone import response_db
 from highhall.plan import Filter, Return
@@ -34,8 +35,7 @@ class FilterMark:
     y: float
     name: str
     figures: str
-    label_y: float
-    anchor: str
+    label: Label
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,9 +97,8 @@ def tone_picture(filters: PathFilters, sample_rate: int, size: tuple[int, int] =
     frequencies = np.geomspace(LOW_HZ, HIGH_HZ, max(width // 3, 24))
     levels = response_db(only, frequencies, sample_rate)
     at_filters = response_db(only, np.array([filter_.hz for filter_ in only]), sample_rate)
-    points = " ".join(
-        f"{tone_x(hz, width):.1f},{tone_y(db, height):.1f}" for hz, db in zip(frequencies, levels, strict=True)
-    )
+    curve = [(tone_x(hz, width), tone_y(db, height)) for hz, db in zip(frequencies, levels, strict=True)]
+    points = " ".join(f"{x:.1f},{y:.1f}" for x, y in curve)
     places = [
         (path, filter_, tone_x(min(max(filter_.hz, LOW_HZ), HIGH_HZ), width), tone_y(float(db), height))
         for (path, filter_), db in zip(acting, at_filters, strict=True)
@@ -107,7 +106,7 @@ def tone_picture(filters: PathFilters, sample_rate: int, size: tuple[int, int] =
     return TonePicture(
         points=points,
         area=f"0,{height} {points} {width},{height}",
-        marks=[_mark(index, filter_, x, y, width) for index, (_, filter_, x, y) in enumerate(places)],
+        marks=_marks([place[1:] for place in places], curve, width),
         handles=[_handle(path, filter_, x, y, size) for path, filter_, x, y in places] if size == LARGE else [],
         lines=[(tone_y(db, height), figure(db, 0)) for db in (0, -12, -24)],
         columns=[(tone_x(hz, width), text) for hz, text in _COLUMNS],
@@ -117,12 +116,15 @@ def tone_picture(filters: PathFilters, sample_rate: int, size: tuple[int, int] =
     )
 
 
-def _mark(index: int, filter_: Filter, x: float, y: float, width: int) -> FilterMark:
-    anchor = "start" if x < width * 0.25 else "end" if x > width * 0.75 else "middle"
-    return FilterMark(
-        x=x, y=y, name=f"{filter_.label} {hertz_in_words(filter_.hz)}", figures=_detail(filter_),
-        label_y=84 + 16 * (index % 5), anchor=anchor,
-    )  # fmt: skip
+def _marks(
+    places: Sequence[tuple[Filter, float, float]], curve: Sequence[tuple[float, float]], width: int
+) -> list[FilterMark]:
+    names = [(f"{each.label} {hertz_in_words(each.hz)}", _detail(each)) for each, _, _ in places]
+    texts = [(x, f"{name} {figures}") for (_, x, _), (name, figures) in zip(places, names, strict=True)]
+    return [
+        FilterMark(x=x, y=y, name=name, figures=figures, label=label)
+        for (_, x, y), (name, figures), label in zip(places, names, placed_labels(texts, curve, width), strict=True)
+    ]
 
 
 def _detail(filter_: Filter) -> str:

@@ -57,7 +57,7 @@ def song_context(opened: SongState, view: View) -> dict[str, Any]:
         "rows": [_row(plan, track, stems.get(track.stem), view.window) for track in plan.tracks],
         "unused": sorted(path for path in stems if path not in used),
         "uploads": _broken_off(opened.song),
-        "groups": [_group(plan, group.id, group.name) for group in plan.groups],
+        "groups": [{"group": group, "tracks": plan.tracks_in(group.id)} for group in plan.groups],
         "group_choices": [("", "Main"), *((group.id, group.name) for group in plan.groups)],
         "held": view.section,
         "split_at": _middle_bar(view.section) if view.section else None,
@@ -93,11 +93,6 @@ def _row(plan: Plan, track: Track, stem: Stem | None, window: Window) -> dict[st
         # A reading that would be the same stays when the page is drawn anew.
         "reading_id": f"reading-{track.id}-{crc32(repr((looks_as, window.first_bar, window.last_bar)).encode()):x}",
     }
-
-
-def _group(plan: Plan, group_id: str, name: str) -> dict[str, Any]:
-    members = [track.id for track in plan.tracks_in(group_id)]
-    return {"id": group_id, "name": name, "members": members}
 
 
 def _broken_off(song: Song) -> list[dict[str, Any]]:

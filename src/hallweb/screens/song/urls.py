@@ -7,6 +7,7 @@ from hallweb.screens.song.views import sections, song, time, tracks, uploads
 app_name = "song"
 urlpatterns = [
     path("songs/<int:song_id>/song/", song.show, name="show"),
+    path("songs/<int:song_id>/analysis/", song.progress, name="progress"),
     path("songs/<int:song_id>/uploads/", uploads.begin, name="begin-upload"),
     path("songs/<int:song_id>/uploads/<int:upload_id>/", uploads.receive, name="receive-upload"),
     path("songs/<int:song_id>/uploads/<int:upload_id>/finish/", uploads.finish, name="finish-upload"),

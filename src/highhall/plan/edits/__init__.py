@@ -32,6 +32,7 @@ from highhall.plan.edits.returns import (
     exchange_effect,
     place_effect,
     place_return,
+    put_return_before,
     remove_effect,
     remove_return,
     set_chain,
@@ -63,6 +64,7 @@ from highhall.plan.edits.time import (
 )
 from highhall.plan.edits.tracks import (
     add_group,
+    add_group_of_returns,
     add_tracks,
     nudge_levels,
     place_tracks,
@@ -75,6 +77,7 @@ from highhall.plan.edits.tracks import (
 __all__ = [
     "add_effect",
     "add_group",
+    "add_group_of_returns",
     "add_return",
     "add_return_for",
     "add_section",
@@ -103,6 +106,7 @@ __all__ = [
     "place_return",
     "place_tracks",
     "put_meter",
+    "put_return_before",
     "put_tempo",
     "remove_effect",
     "remove_group",

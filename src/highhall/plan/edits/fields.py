@@ -31,6 +31,7 @@ class ReturnFields(TypedDict, total=False):
     """The fields of a return."""
 
     name: str
+    heading: str | None
     level_db: float | None
     width: float
     pan: float

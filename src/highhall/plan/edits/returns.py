@@ -63,6 +63,14 @@ def place_return(plan: Plan, return_id: str, by: int) -> Plan:
     return checked(replace(plan, returns=shifted(plan.returns, plan.return_(return_id), by)))
 
 
+def put_return_before(plan: Plan, return_id: str, before: str | None) -> Plan:
+    """Move a return to where another one stands in the list; None moves it to the end."""
+    moved = plan.return_(return_id)
+    others = [r for r in plan.returns if r is not moved]
+    place = len(others) if before is None else others.index(plan.return_(before))
+    return checked(replace(plan, returns=(*others[:place], moved, *others[place:])))
+
+
 def swap_sides(plan: Plan, return_id: str, effect_id: str) -> Plan:
     """Swap all that an effect has for left and for right."""
     effect = plan.return_(return_id).effect(effect_id)

@@ -58,6 +58,15 @@ def add_group(plan: Plan, name: str, track_ids: Collection[str] = ()) -> Plan:
     return set_tracks(replace(plan, groups=(*plan.groups, group)), track_ids, group=group.id)
 
 
+def add_group_of_returns(plan: Plan, name: str, return_ids: Collection[str]) -> Plan:
+    """Add a group after the others and let returns go into it."""
+    for return_id in return_ids:
+        plan.return_(return_id)
+    group = Group(id=id_from_name(name, taken_ids(plan)), name=name)
+    returns = tuple(replace(r, output=group.id) if r.id in return_ids else r for r in plan.returns)
+    return checked(replace(plan, groups=(*plan.groups, group), returns=returns))
+
+
 def set_group(plan: Plan, group_id: str, **fields: Unpack[GroupFields]) -> Plan:
     """Change a group's own fields: name, level_db, mute, tone."""
     return checked(replace(plan, groups=replaced(plan.groups, group_id, lambda g: replace(g, **fields))))

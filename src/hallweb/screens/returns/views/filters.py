@@ -1,4 +1,4 @@
-"""Filters of returns and of groups: added and removed; and the tone of groups."""
+"""Filters of returns and of groups: added and removed; and groups: made of returns, their level and tone."""
 
 from collections.abc import Callable
 
@@ -13,11 +13,12 @@ from hallweb.screens.returns.changes import group_change
 from hallweb.screens.returns.context import NO_ERRORS, Errors, group_context
 from hallweb.screens.returns.tone_pictures import tone_picture
 from hallweb.screens.returns.views.posted import MadeChange, previewed, set_posted
-from hallweb.screens.returns.views.returns import TEMPLATE, strip_part
+from hallweb.screens.returns.views.returns import TEMPLATE, page, strip_part
 from hallweb.songs.actions import SongState
 from highhall.plan import Effect, Filter, Plan
-from highhall.plan.edits import id_from_name, set_effect, set_group, set_return
+from highhall.plan.edits import add_group_of_returns, id_from_name, set_effect, set_group, set_return
 from highhall.plan.kinds import SHAPES
+from highhall.wording import EntryError, parse_name
 
 
 @login_required
@@ -64,8 +65,29 @@ def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
 @login_required
 @require_POST
+def add_group(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Make a group of the chosen returns: they go through it to main."""
+    plan, said = open_song(request, song_id).plan, inputs(request)
+    chosen = [item_or_404(plan.returns, key).id for key in said.texts("return")]
+    if not chosen:
+        return refused(request, "Choose the returns that are to go through the group.")
+    try:
+        name = said.read("name", parse_name)
+    except EntryError as error:
+        return refused(request, f"Name of the group: {error}")
+    return edited(
+        request,
+        song_id,
+        f"Group {name}",
+        lambda plan: add_group_of_returns(plan, name, chosen),
+        lambda state: page(request, state, said.text("open")),
+    )
+
+
+@login_required
+@require_POST
 def set_group_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Set fields of a group's tone."""
+    """Set a group's level or mute, or fields of its tone."""
     opened = open_song(request, song_id)
     group = item_or_404(opened.plan.groups, key)
     return set_posted(request, opened, key, group.name, _made(key), _group_part)
@@ -104,6 +126,7 @@ def _answer(request: HttpRequest, key: str) -> Callable[[SongState], HttpRespons
 def _group_part(
     request: HttpRequest, opened: SongState, key: str, errors: Errors = NO_ERRORS, status: int = 200
 ) -> HttpResponse:
-    group = group_context(opened.plan, item_or_404(opened.plan.groups, key), is_open=True, errors=errors)
+    is_open = inputs(request).text("is_open") != "no"
+    group = group_context(opened.plan, item_or_404(opened.plan.groups, key), is_open=is_open, errors=errors)
     context = {**frame_context(opened, "returns"), "strip": group, "is_part": True}
     return render(request, f"{TEMPLATE}#group-answer", context, status=status)

@@ -36,6 +36,7 @@ from highhall.plan.edits import (
     effect_of_kind,
     free_name,
     place_return,
+    put_return_before,
     remove_return,
     swap_sides,
 )
@@ -149,6 +150,25 @@ def change(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         return plan
 
     return edited(request, song_id, f"{what.capitalize()} {name}", edit, lambda state: page(request, state, open_key))
+
+
+@login_required
+@require_POST
+def place(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
+    """Put a return before another one, or last without one."""
+    plan = open_song(request, song_id).plan
+    return_ = item_or_404(plan.returns, key)
+    before = inputs(request).item("before", plan.returns).id if inputs(request).has("before") else None
+    if before == key:
+        return HttpResponse(status=204)
+    open_key = inputs(request).text("open")
+    return edited(
+        request,
+        song_id,
+        f"Order, {return_.name}",
+        lambda plan: put_return_before(plan, key, before),
+        lambda state: page(request, state, open_key),
+    )
 
 
 @login_required

@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis import stems
+from hallweb.analysis.progress import progress_of
 from hallweb.analysis.stems import stored_analysis
 from hallweb.analysis.tasks import analyse_again, ask_to_analyse
 from hallweb.inputs import inputs, item_or_404
@@ -45,6 +46,16 @@ def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     context = {"track": track, "song": opened.song}
     context |= _reading(opened, track, view.window)
     return render(request, f"{TEMPLATE}#reading", context)
+
+
+@login_required
+def progress(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Return how far the analysis of the song's stems has come; it asks again until that is done."""
+    opened = open_song(request, song_id)
+    used = {track.stem for track in opened.plan.tracks}
+    stems_used = list(Stem.objects.filter(song=opened.song, path__in=used))
+    context = {"song": opened.song, "progress": progress_of(stems_used, opened.plan.song.sample_rate)}
+    return render(request, f"{TEMPLATE}#progress", context)
 
 
 @login_required

@@ -7,12 +7,14 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis.tasks import ask_to_analyse
-from hallweb.inputs import inputs
+from hallweb.inputs import inputs, item_or_404
 from hallweb.screens.common.context import edited, open_song, refused
 from hallweb.screens.song.context import page
 from hallweb.songs.models import Stem
+from highhall.errors import CoreError
 from highhall.plan import Edit, Plan, Track
 from highhall.plan import edits as plan_edits
+from highhall.plan.edits.fields import GroupFields
 from highhall.plan.kinds import LEVEL, PAN
 from highhall.wording import EntryError, parse_name
 
@@ -150,17 +152,28 @@ def add_group(request: HttpRequest, song_id: int) -> HttpResponse:
 @login_required
 @require_POST
 def set_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Rename a group."""
-    group = _group_or_404(open_song(request, song_id).plan, key)
+    """Set a group's name, level or mute, as `field` says."""
+    plan, said = open_song(request, song_id).plan, inputs(request)
+    group = item_or_404(plan.groups, key)
+    fields: GroupFields
     try:
-        name = inputs(request).read("value", parse_name)
-    except EntryError as error:
-        return refused(request, f"{group}: {error}")
+        match said.text("field"):
+            case "name":
+                what, fields = "Name", {"name": said.read("value", parse_name)}
+            case "level_db":
+                level_db: Any = said.read("value", LEVEL.read)
+                what, fields = "Level", {"level_db": level_db}
+            case "mute":
+                what, fields = "Mute", {"mute": not group.mute}
+            case _:
+                raise Http404
+    except (EntryError, CoreError) as error:
+        return refused(request, f"{group.name}: {error}")
     return edited(
         request,
         song_id,
-        f"Name, {group}",
-        lambda p: plan_edits.set_group(p, key, name=name),
+        f"{what}, {group.name}",
+        lambda p: plan_edits.set_group(p, key, **fields),
         lambda state: page(request, state),
     )
 
@@ -169,7 +182,7 @@ def set_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 @require_POST
 def remove_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Remove a group; its tracks go to main."""
-    group = _group_or_404(open_song(request, song_id).plan, key)
+    group = item_or_404(open_song(request, song_id).plan.groups, key).name
     return edited(
         request,
         song_id,
@@ -177,11 +190,3 @@ def remove_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         lambda p: plan_edits.remove_group(p, key),
         lambda state: page(request, state),
     )
-
-
-def _group_or_404(plan: Plan, key: str) -> str:
-    """Return a group's name."""
-    group = next((group for group in plan.groups if group.id == key), None)
-    if group is None:
-        raise Http404
-    return group.name

@@ -52,6 +52,7 @@ export function bindDock(player, matching) {
     player.softStart = find("[data-soft-start]").checked;
     player.hasPreRoll = find("[data-pre-roll]").checked;
     matching.wantsDry(find("[data-match-dry]").checked);
+    player.isMono = find("[data-mono]").checked;
   }
   dock.addEventListener("change", () => {
     takeBoxes();

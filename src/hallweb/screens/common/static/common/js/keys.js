@@ -33,6 +33,7 @@ function onLetter(event) {
   else if (key === "t") press("[data-tail]");
   else if (key === "c") press("[data-plain]:enabled");
   else if (key === "x") press("[data-cut-sends]");
+  else if (key === "n") press("[data-mono]");
   else if (key === "backspace" && !event.target.closest("[data-cell], [data-track]")) press("[data-again]");
   else if (key === "a" || key === "b") press(`[data-comparing]:not([hidden]) [data-side=${key}]`);
   else if (key === "v") press("a[data-view=versions]");

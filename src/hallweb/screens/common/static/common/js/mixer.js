@@ -17,7 +17,9 @@ export class Mixer {
   constructor(context) {
     this.context = context;
     this.master = context.createGain();
-    this.master.connect(context.destination);
+    this.out = context.createGain();
+    Object.assign(this.out, { channelCount: 2, channelCountMode: "explicit", channelInterpretation: "speakers" });
+    this.master.connect(this.out).connect(context.destination);
     this.match = context.createGain();
     this.match.connect(this.master);
     this.buses = { dry: this.#bus(), wet: this.#bus() };
@@ -34,7 +36,7 @@ export class Mixer {
   /** Measure dry, wet and what is heard, without a gap. */
   async #measure() {
     await this.context.audioWorklet.addModule(new URL("worklets/meter.js", import.meta.url));
-    for (const [name, node] of [["dry", this.buses.dry], ["wet", this.buses.wet], ["sum", this.master]]) {
+    for (const [name, node] of [["dry", this.buses.dry], ["wet", this.buses.wet], ["sum", this.out]]) {
       const meter = new AudioWorkletNode(this.context, "high-hall-meter", { numberOfOutputs: 0, channelCount: 2, channelCountMode: "explicit", processorOptions: { phases: facts.truePeak } });
       meter.port.onmessage = ({ data }) => {
         this.readings[name] = data;
@@ -95,6 +97,11 @@ export class Mixer {
   /** Let all that is heard be so many dB louder or quieter, for fair comparing. */
   setMatch(db) {
     this.match.gain.setTargetAtTime(10 ** (db / 20), this.context.currentTime, RAMP_S);
+  }
+
+  /** Hear both sides as one, half of each (as two loudspeakers in one place), or as they are. */
+  setMono(isMono) {
+    this.out.channelCount = isMono ? 1 : 2;
   }
 
   #wanted(id) {

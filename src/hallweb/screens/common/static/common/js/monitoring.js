@@ -20,12 +20,13 @@ export function toggledAlone(alone, id, isBeside) {
 }
 
 /** Return in words what is heard; solos and tracks are told by name. */
-export function monitoringWords({ listen, solos = [], withDry = false, tracks = [], isTail = false, plain = "", isUnsent = false, matched = "", isLate = false }) {
+export function monitoringWords({ listen, solos = [], withDry = false, tracks = [], isTail = false, plain = "", isUnsent = false, isMono = false, matched = "", isLate = false }) {
   const alone = tracks.length ? ` of ${tracks.length > 2 ? `${tracks.length} tracks` : tracks.join(" and ")} alone` : "";
   const heard = solos.length ? `Only ${solos.join(" and ")}, ${withDry ? "with the dry sound" : "nothing else"}` : `${NAMES[listen]}${alone}`;
   const words = [isTail ? "Sources stopped: what rings on" : heard];
   if (plain) words.push(`${plain} without its tone`);
   if (isUnsent) words.push("nothing is sent");
+  if (isMono) words.push("in mono");
   if (matched) words.push(matched);
   if (isLate) words.push("the next is getting ready");
   return words.join(", ");
@@ -48,6 +49,7 @@ export function bindMonitoring(player, matching) {
       isTail: player.isRinging,
       plain: laneName(player.plain),
       isUnsent: player.isUnsent,
+      isMono: player.isMono,
       isLate: player.isBehind || Boolean(player.preparing),
       matched: matching.words,
     });
@@ -57,12 +59,32 @@ export function bindMonitoring(player, matching) {
     press("listen", (name) => !solos.length && name === listen);
     press("solo", (id) => solos.includes(id));
     press("solo-track", (id) => player.alone.includes(id));
+    for (const button of document.querySelectorAll("[data-solo-group]")) button.setAttribute("aria-pressed", String(isGroupAlone(membersOf(button))));
     press("plain", (id) => id === player.plain);
   }
 
   /** Show each button that has `data-NAME` as pressed or not, by what the attribute says. */
   function press(name, isPressed) {
     for (const button of document.querySelectorAll(`[data-${name}]`)) button.setAttribute("aria-pressed", String(isPressed(button.getAttribute(`data-${name}`))));
+  }
+
+  /** Return the tracks and the returns of a group whose button this is. */
+  function membersOf(button) {
+    const [tracks, returns] = [button.dataset.tracks, button.dataset.returns].map((ids) => (ids ?? "").split(" ").filter(Boolean));
+    return { tracks, returns };
+  }
+
+  const isSame = (ids, others) => ids.length > 0 && ids.length === others.length && ids.every((id) => others.includes(id));
+
+  const isGroupAlone = ({ tracks, returns }) => (tracks.length ? isSame(tracks, player.alone) : isSame(returns, heard.solos));
+
+  // A group's tracks are heard alone with what they feed; a group of returns alone is heard as those returns.
+  function soloGroup(button) {
+    const members = membersOf(button);
+    members.tracks.forEach((id, index) => trackNames.set(id, button.dataset.names.split("|")[index]));
+    const isOn = isGroupAlone(members);
+    if (!members.tracks.length) return choose(heard.listen, isOn ? [] : members.returns);
+    hearAlone(isOn ? [] : members.tracks);
   }
 
   function choose(listen, solos) {
@@ -90,6 +112,8 @@ export function bindMonitoring(player, matching) {
     const track = pressed("solo-track");
     if (track) hearAlone(toggledAlone(player.alone, track, event.shiftKey));
     if (event.target.closest("[data-solo-chosen]")) hearAlone(chosenTracks());
+    const group = event.target.closest("[data-solo-group]");
+    if (group) soloGroup(group);
     const plain = pressed("plain");
     if (plain) player.hearPlain(player.plain === plain ? "" : plain).then(show);
   });

@@ -38,3 +38,14 @@ export function barBefore(beats, sample) {
   const from = Math.min(index, starts.length - 2);
   return from < 0 ? 0 : Math.max(sample - (starts[from + 1] - starts[from]), 0);
 }
+
+/** Return the whole bars that two samples lie in, and all between: a loop with its name. */
+export function barsAround({ beats, endSample }, one, other) {
+  const starts = beats.filter(([, , beat]) => beat === 1);
+  const [from, to] = [Math.min(one, other), Math.max(one, other)];
+  const first = Math.max(starts.findLastIndex(([at]) => at <= from), 0);
+  const last = Math.max(starts.findLastIndex(([at]) => at <= to && at < endSample), first);
+  const [start, bar] = starts[first];
+  const end = Math.min(starts[last + 1]?.[0] ?? endSample, endSample);
+  return { start, end, name: first === last ? `bar ${bar}` : `bars ${bar} to ${starts[last][1]}` };
+}

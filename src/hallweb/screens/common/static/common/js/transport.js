@@ -40,10 +40,24 @@ export class Transport extends EventTarget {
     if (!this.#mixer) {
       this.#context = new AudioContext({ sampleRate: this.manifest.sampleRate, latencyHint: "interactive" });
       this.#mixer = new Mixer(this.#context);
+      this.#mixer.setMono(this.#isMono);
       this.store = new SegmentStore(this.#context);
       this.schedule = new Schedule(this.#context, this.#mixer, this.store);
     }
     return this.#mixer;
+  }
+
+  #isMono = false;
+
+  /** Whether both sides are heard as one. */
+  get isMono() {
+    return this.#isMono;
+  }
+
+  set isMono(isMono) {
+    this.#isMono = isMono;
+    if (this.#mixer) this.#mixer.setMono(isMono);
+    this.tell("state");
   }
 
   /** Whether there is a way out for sound yet. */

@@ -2,6 +2,7 @@
 // is the edit. The pictures are the server's alone, so that what is seen while dragging is what will be there.
 
 import { textAt } from "./drags.js";
+import { showPanelOf } from "./panels.js";
 import { stepField } from "../../common/js/fields.js";
 import { stripState, token } from "../../common/js/requests.js";
 
@@ -143,6 +144,15 @@ function step(handle, event) {
   if (field) stepField(field, direction, event);
 }
 
+// What the handle stands for is typed in its field.
+function type(handle) {
+  const { across, upward } = dragsOf(handle);
+  const field = fieldOf(handle.closest("[data-preview]").dataset.owner, (across ?? upward).path);
+  if (!field) return;
+  showPanelOf(field);
+  field.focus();
+}
+
 export function bindHandles() {
   document.addEventListener("pointerdown", (event) => {
     const handle = event.target.closest?.("[data-handle]");
@@ -169,7 +179,7 @@ export function bindHandles() {
     if (!handle || event.ctrlKey || event.metaKey) return;
     if (event.key in MOVES) step(handle, event);
     else if (event.key === "Delete" || event.key === "Backspace") reset(handle);
-    else if (event.key === "Enter") fieldOf(handle.closest("[data-preview]").dataset.owner, (dragsOf(handle).across ?? dragsOf(handle).upward).path)?.focus();
+    else if (event.key === "Enter") type(handle);
     else return;
     event.preventDefault();
   });
