@@ -3,6 +3,7 @@
 import pytest
 from django.urls import reverse
 
+from hallweb.analysis.progress import _seconds_left
 from hallweb.analysis.stems import analyse
 from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.songs.models import Song, Stem
@@ -180,3 +181,26 @@ def test_stems_outlive_a_change_of_the_song_they_sound_in(signed_in, empty_song,
     assert empty_song.sample_rate == 96000
     listen(empty_song)
     assert "LUFS" in reading(signed_in, empty_song)
+
+
+def test_how_far_the_analysis_has_come_is_told_until_it_is_done(signed_in, song) -> None:
+    address = reverse("song:progress", args=[song.pk])
+    before = shown(signed_in.get(address))
+    assert "0 of 3 stems analysed" in before
+    assert "load delay" in before
+    first, *others = song.stems.all()
+    analyse(first, 48000)
+    assert "1 of 3 stems analysed" in shown(signed_in.get(address))
+    for stem in others:
+        analyse(stem, 48000)
+    done = shown(signed_in.get(address))
+    assert "stems analysed" not in done
+    assert "load delay" not in done
+
+
+def test_the_time_left_follows_from_the_pace_of_the_last_analyses() -> None:
+    assert _seconds_left([], 3) is None
+    assert _seconds_left([100.0], 3) is None
+    assert _seconds_left([100.0, 104.0, 108.0], 3) == 12.0
+    assert _seconds_left([1.0, 10_000.0, 10_002.0], 2) == 4.0, "what was analysed long ago says nothing"
+    assert _seconds_left([100.0, 101.0], 0) == 0.0

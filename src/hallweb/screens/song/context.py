@@ -57,7 +57,7 @@ def song_context(opened: SongState, view: View) -> dict[str, Any]:
         "rows": [_row(plan, track, stems.get(track.stem), view.window) for track in plan.tracks],
         "unused": sorted(path for path in stems if path not in used),
         "uploads": _broken_off(opened.song),
-        "groups": [{"group": group, "tracks": plan.tracks_in(group.id)} for group in plan.groups],
+        "groups": [{"group": group, "tracks": list(plan.tracks_in(group.id))} for group in plan.groups],
         "group_choices": [("", "Main"), *((group.id, group.name) for group in plan.groups)],
         "held": view.section,
         "split_at": _middle_bar(view.section) if view.section else None,

@@ -49,10 +49,10 @@ def new_song(request: HttpRequest) -> HttpResponse:
     typed = {name: inputs(request).text(name).strip() for name in ("title", "bpm", "beat", "meter")}
     try:
         plan = _empty_plan(typed)
-    except ValueError:
-        problem = "Type the tempo as a number such as 104, and the meter as 4/4 or 6/8."
     except PlanRefusedError as error:
         problem = sentence_of(error)
+    except ValueError:
+        problem = "Type the tempo as a number such as 104, and the meter as 4/4 or 6/8."
     else:
         return redirect("song:show", create_song(_user(request), plan, lambda _: None).pk)
     return render(request, TEMPLATE, songs_context(request, typed=typed, problem=problem), status=422)
