@@ -24,7 +24,8 @@ def context(browser, live_server, song):
 
 def serious_findings(page) -> list[str]:
     page.add_script_tag(path=AXE)
-    found = page.evaluate("rules => axe.run(document, { runOnly: rules, resultTypes: ['violations'] })", RULES)
+    options = {"runOnly": RULES, "resultTypes": ["violations"], "rules": {"target-size": {"enabled": True}}}
+    found = page.evaluate("options => axe.run(document, options)", options)
     return [
         f"{each['id']}: {node['html'][:160]} {node['failureSummary'][:300]}"
         for each in found["violations"]
@@ -36,7 +37,7 @@ def serious_findings(page) -> list[str]:
 SCREENS = {
     "song": "/songs/{}/song/?panel=time",
     "returns": "/songs/{}/returns/?open=hall",
-    "sets": "/songs/{}/returns/?open=none&panel=sets",
+    "presets": "/songs/{}/returns/?open=none&panel=presets",
     "a group": "/songs/{}/returns/?open=band",
     "sends": "/songs/{}/sends/",
     "hand-off": "/songs/{}/hand-off/",
@@ -60,10 +61,49 @@ def test_no_screen_has_serious_findings(desk, song, theme: str) -> None:
         desk.locator(f"#drawer-{drawer}").click()
         expect(desk.locator(f"#drawer-{drawer}")).to_have_attribute("aria-expanded", "true")
         findings[drawer] = serious_findings(desk)
+    desk.keyboard.press("?")
+    expect(desk.get_by_role("dialog", name="Keys")).to_be_visible()
+    findings["keys"] = serious_findings(desk)
     desk.goto("/")
+    desk.keyboard.press("n")
     findings["songs"] = serious_findings(desk)
     listed = "\n".join(f"{name}: {each}" for name, found in findings.items() for each in found)
     assert not listed, listed
+
+
+OFF_SCREEN = """() => {
+  const isScrolled = (element) => {
+    for (let each = element.parentElement; each && each.id !== "page"; each = each.parentElement) {
+      const { overflowX } = getComputedStyle(each);
+      if (["auto", "scroll"].includes(overflowX) && each.scrollWidth > each.clientWidth) return true;
+    }
+    return false;
+  };
+  const wide = document.documentElement.clientWidth;
+  const found = [...document.querySelectorAll("button, a, input, select")].filter((element) => {
+    const { left, right, width } = element.getBoundingClientRect();
+    return width && !element.closest(".visually-hidden, .skip, .modal") && (left < -1 || right > wide + 1) && !isScrolled(element);
+  });
+  const page = document.getElementById("page");
+  const isSideways = document.documentElement.scrollWidth > wide || page.scrollWidth > page.clientWidth;
+  return [...found.map((element) => element.outerHTML.slice(0, 120)), ...(isSideways ? ["the page scrolls sideways"] : [])];
+}"""
+
+
+@pytest.mark.parametrize(("width", "height"), [(900, 800), (640, 400)])  # the latter is 1280 x 800 at 200 %
+def test_nothing_is_out_of_reach_on_a_narrow_screen(desk, song, width: int, height: int) -> None:
+    desk.set_viewport_size({"width": width, "height": height})
+    found = {}
+    for name, address in {**SCREENS, "songs": "/"}.items():
+        desk.goto(address.format(song.pk))
+        expect(desk.locator("#page")).to_be_visible()
+        found[name] = desk.evaluate(OFF_SCREEN)
+    assert {name: each for name, each in found.items() if each} == {}
+    desk.goto(SCREENS["returns"].format(song.pk))
+    desk.keyboard.press("Tab")
+    expect(desk.get_by_role("link", name="To the page")).to_be_focused()
+    desk.keyboard.press("Enter")
+    wait_until(desk, "document.activeElement.id === 'page'")
 
 
 def test_the_way_in_has_no_serious_findings(page) -> None:

@@ -67,7 +67,9 @@ export function bindSeeking(player, dock) {
   let looping = null;
   function sampleUnder(event) {
     const box = find("[data-song-strip]").getBoundingClientRect();
-    return Math.min(Math.max((event.clientX - box.left - 1) / xOn(1), 0), 1) * player.manifest.endSample;
+    const { x, width } = find("[data-song-strip]").viewBox.baseVal;
+    const at = ((event.clientX - box.left) * width) / box.width + x; // the strip may be drawn at another width
+    return Math.min(Math.max(at / xOn(1), 0), 1) * player.manifest.endSample;
   }
   dock.addEventListener("pointerdown", (event) => {
     if (!event.target.closest("[data-song-strip]") || event.button || !player.manifest) return;
