@@ -11,6 +11,7 @@ from hallweb.audition.ahead import segments_ahead
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
 from hallweb.screens.common.htmx import say_changed_elsewhere, say_plan_changed, vary_on_part, wants_part
+from hallweb.screens.common.key_sheet import KEY_GROUPS
 from hallweb.screens.common.script_facts import script_facts
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
 from hallweb.songs.models import Song
@@ -65,6 +66,7 @@ def frame_context(opened: SongState, view: str) -> dict[str, Any]:
         "last_bar": song.time.position_at_sample(song.end_sample).bar,
         "styles": styles(opened.plan.returns),
         "facts": script_facts(),
+        "key_groups": KEY_GROUPS,
     }
 
 

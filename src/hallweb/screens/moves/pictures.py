@@ -59,7 +59,10 @@ class Heard:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cell:
-    """A value in a section: `is_set` where it is the section's own; coordinates as they are written."""
+    """A value in a section: `is_set` where it is the section's own; coordinates as they are written.
+
+    is_written: whether its figure stands in the picture, or would only repeat the one before.
+    """
 
     section: str
     x: str
@@ -68,17 +71,24 @@ class Cell:
     y: str
     text_y: str
     is_set: bool
+    is_written: bool
     words: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RampEnd:
-    """Where a section's own value begins; `whole_s` is how long a whole note lasts there."""
+    """Where a section's own value begins, and its ramp: in words, and in whole notes, below 0 where it lies before.
+
+    whole_s: how long a whole note lasts there.
+    """
 
     section: str
+    section_name: str
     x: float
     y: float
     whole_s: float
+    wholes: float
+    words: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -238,6 +248,7 @@ def _steps(song: Song, scale: SongScale, drawing: Drawing, own: MoveValue, move:
 
 def _cells(plan: Plan, place: str, scale: SongScale, drawing: Drawing, own: MoveValue, move: Move) -> Iterator[Cell]:
     values = {value.section: value for value in move.sections}
+    before: MoveValue | object = object()  # a value is written where it becomes another one
     for section in plan.song.sections:
         start, end = (scale.x(plan.song.time.seconds_at(position)) for position in (section.start, section.end))
         here = values.get(section.id)
@@ -249,7 +260,8 @@ def _cells(plan: Plan, place: str, scale: SongScale, drawing: Drawing, own: Move
             section=section.id,
             x=px(start),
             width=px(end - start),
-            text=text if here or end - start >= _TEXT_FROM_PX else "",
+            text=text,
+            is_written=bool(here) or (value != before and end - start >= _TEXT_FROM_PX),
             y=px(y),
             text_y=px(y + 15 if y < HEIGHT - 20 else y - 5),
             is_set=here is not None,
@@ -257,17 +269,23 @@ def _cells(plan: Plan, place: str, scale: SongScale, drawing: Drawing, own: Move
             if here
             else f"{place} in {section.name}: {text}, as in the song",
         )
+        before = value
 
 
 def _ramps(plan: Plan, scale: SongScale, drawing: Drawing, move: Move) -> Iterator[RampEnd]:
     time = plan.song.time
     for value in move.sections:
-        start = plan.song.section(value.section).start
+        section = plan.song.section(value.section)
+        whole_s = time.seconds_of(NoteValue(1, 1), section.start)
+        wholes = time.seconds_of(value.ramp, section.start) / whole_s if value.ramp else 0.0
         yield RampEnd(
             section=value.section,
-            x=scale.x(time.seconds_at(start)),
+            section_name=section.name,
+            x=scale.x(time.seconds_at(section.start)),
             y=drawing.y_of(value.value, plan.song),
-            whole_s=time.seconds_of(NoteValue(1, 1), start),
+            whole_s=whole_s,
+            wholes=round(-wholes if value.ramp_side == "before" else wholes, 6),
+            words=f"{value.ramp} {value.ramp_side}" if value.ramp else "a jump",
         )
 
 

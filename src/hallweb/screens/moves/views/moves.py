@@ -49,9 +49,9 @@ def measured_wet(request: HttpRequest, song_id: int) -> HttpResponse:
     try:
         found = MEASUREMENTS.of(f"section-{opened.revision.pk}-{start}-{stop}", measure)
     except MeasurementError as error:
-        return render(request, f"{TEMPLATE}#measured", {"problem": str(error)})
+        return render(request, "moves/glance.html#measured", {"problem": str(error)})
     if found is None:
-        return render(request, f"{TEMPLATE}#measuring", {"song": opened.song, "section": section})
+        return render(request, "moves/glance.html#measuring", {"song": opened.song, "section": section})
     wet, dry = found["wet"], found["dry"]
     wet_db = None if wet is None or dry is None else wet - dry
-    return render(request, f"{TEMPLATE}#measured", {"wet_db": wet_db, "lufs": found["full"]})
+    return render(request, "moves/glance.html#measured", {"wet_db": wet_db, "lufs": found["full"]})

@@ -7,6 +7,7 @@ import { bindElsewhere } from "./elsewhere.js";
 import { bindFields } from "./fields.js";
 import { bindFigureDrags } from "./figuredrags.js";
 import { bindKeys } from "./keys.js";
+import { bindKeySheet } from "./keysheet.js";
 import { Matching } from "./matching.js";
 import { bindMeters } from "./meters.js";
 import { Player } from "./player.js";
@@ -27,6 +28,7 @@ bindDock(player, matching);
 bindComparing(player, matching);
 bindMeters(player);
 bindKeys(player);
+bindKeySheet();
 bindElsewhere();
 player.refresh();
 

@@ -1,6 +1,7 @@
 // Starts the Moves screen's scripts.
 
 import { player } from "../../common/js/main.js";
+import { bindMarkKeys } from "./markkeys.js";
 import { bindMoves } from "./moves.js";
 import { bindPoints } from "./points.js";
 import { bindStepDrags } from "./stepdrags.js";
@@ -10,3 +11,4 @@ bindStepDrags(player);
 bindMoves(player);
 bindThrows();
 bindPoints(player);
+bindMarkKeys();
