@@ -38,6 +38,7 @@ SCREENS = {
     "song": "/songs/{}/song/?panel=time",
     "returns": "/songs/{}/returns/?open=hall",
     "presets": "/songs/{}/returns/?open=none&panel=presets",
+    "responses": "/songs/{}/returns/?open=none&panel=responses",
     "a group": "/songs/{}/returns/?open=band",
     "sends": "/songs/{}/sends/",
     "hand-off": "/songs/{}/hand-off/",

@@ -8,7 +8,7 @@ import soundfile as sf
 from scipy import signal
 
 from highhall import cli
-from highhall.capture import ROOMS, Room, Sweep, example_response
+from highhall.capture import ROOMS, Room, Sweep, capture_response, example_response
 from highhall.capture.examples import captured
 from highhall.effects import read_response
 from highhall.errors import CoreError
@@ -95,9 +95,43 @@ def test_the_shipped_responses_are_those_of_the_rooms(tmp_path, capsys) -> None:
 
 def test_what_is_no_recording_is_refused_with_one_sentence(tmp_path, capsys) -> None:
     sf.write(tmp_path / "short.wav", np.ones(100) * 0.1, RATE)
-    for arguments, text in ((["--seconds", "8"], "expected the whole sweep"), (["--rate", "44100"], "--rate")):
+    for arguments, text in (
+        (["--seconds", "8"], "expected the whole sweep"),
+        (["--rate", "44100"], "expected the sweep's rate, 44100 Hz"),
+    ):
         assert cli.main(["response", str(tmp_path / "short.wav"), "--out", str(tmp_path / "x.wav"), *arguments]) == 2
         assert text in capsys.readouterr().err
     with pytest.raises(CoreError, match="a second or more"):
         Sweep(seconds=0.5).samples()
     assert not (tmp_path / "x.wav").exists()
+
+
+def decaying(decay_s: float, *, noise_db: float = -200.0, seconds: float = 2.0) -> np.ndarray:
+    """A room of noise that falls 60 dB in `decay_s`, one side, after a direct sound of 1; with noise of its own."""
+    rng = np.random.default_rng(5)
+    time = np.arange(round(seconds * RATE)) / RATE
+    room = 0.3 * rng.standard_normal(len(time)) * 10 ** (-3 * time / decay_s)
+    room[0] = 1.0
+    return room
+
+
+@pytest.mark.parametrize("decay_s", [0.4, 1.2])
+def test_a_recording_that_begins_before_the_sweep_gives_the_rooms_decay_and_its_noise(tmp_path, decay_s: float) -> None:
+    sweep = Sweep(seconds=4.0)
+    heard = np.convolve(sweep.samples(), decaying(decay_s))
+    early = round(1.5 * RATE)
+    recording = np.concatenate([np.zeros(early), heard])
+    rng = np.random.default_rng(1)
+    floors = []
+    for noise in (1e-4, 1e-3):
+        sf.write(tmp_path / "take.wav", 0.1 * recording + noise * rng.standard_normal(len(recording)), RATE, "FLOAT")
+        found = capture_response(tmp_path / "take.wav", sweep, 2.0)
+        assert found.start_s == pytest.approx(1.5, abs=0.004)
+        assert found.decay_s == pytest.approx(decay_s, rel=0.06)
+        assert np.abs(found.samples).max() == pytest.approx(0.9)
+        assert np.argmax(np.abs(found.samples[0])) / RATE < 0.004
+        floors.append(found.noise_db)
+    assert floors[1] - floors[0] == pytest.approx(20, abs=1)
+    quiet = 0.1 * recording + 0.2 * rng.standard_normal(len(recording))
+    sf.write(tmp_path / "loud.wav", quiet, RATE, "FLOAT")
+    assert capture_response(tmp_path / "loud.wav", sweep, 2.0).decay_s is None, "noise hides the decay"

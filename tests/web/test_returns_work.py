@@ -12,6 +12,7 @@ from django.urls import reverse
 
 from hallweb.audition.spectra import lane_reading
 from hallweb.songs.actions import edit_plan
+from hallweb.songs.captures import sweep_for
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song
 from hallweb.songs.sounds import open_stems, song_sounds
@@ -299,3 +300,60 @@ def test_a_return_is_heard_without_its_tone_and_the_plan_stays(signed_in, song) 
     assert answer.content
     song.refresh_from_db()
     assert song.head.number == 1
+
+
+def recorded(seconds: int, *, rate: int = 48000) -> bytes:
+    """The recording of a sweep in a room that decays in 0.5 s, as a file."""
+    sweep = sweep_for(Song(sample_rate=rate), seconds)
+    time = np.arange(rate) / rate
+    room = 0.3 * np.random.default_rng(2).standard_normal(rate) * 10 ** (-6 * time)
+    room[0] = 1.0
+    heard = np.convolve(sweep.samples(), room)
+    file = io.BytesIO()
+    sf.write(file, 0.4 * heard / np.abs(heard).max(), rate, format="WAV", subtype="PCM_24")
+    return file.getvalue()
+
+
+def test_a_room_is_captured_from_a_downloaded_sweep_and_becomes_a_return(signed_in, song) -> None:
+    sweep = signed_in.get(reverse("returns:sweep", args=[song.pk]), {"seconds": "4"})
+    samples, rate = sf.read(io.BytesIO(sweep.content))
+    np.testing.assert_allclose(samples, sweep_for(song, 4).samples(), atol=2e-7)
+    assert rate == song.sample_rate
+    file = SimpleUploadedFile("Stone stair.wav", recorded(4))
+    answer = post(signed_in, "returns:capture", song, file=file, seconds="4", kept="1").content.decode()
+    told = " ".join(answer.split())
+    assert "Stone stair is captured: it decays in 0.5" in told
+    assert "its noise lies at" in told
+    path = song.responses.get().path
+    post(signed_in, "returns:use-response", song, path=path)
+    made = stored_plan(song).returns[-1]
+    assert (made.name, made.chain[0].response) == ("Stone stair", path)
+
+
+def test_responses_are_listed_with_their_decay_and_shipped_ones_become_returns(signed_in, song) -> None:
+    page = get(signed_in, "returns:show", song, panel="responses").content.decode()
+    assert "Timber hall" in page
+    assert page.count("(T30)") == 3
+    post(signed_in, "returns:use-response", song, path="responses/timber-hall.flac")
+    assert stored_plan(song).returns[-1].name == "Timber hall"
+    assert post(signed_in, "returns:use-response", song, path="../secret").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("fields", "says"),
+    [
+        ({"seconds": "8"}, "expected the whole sweep"),
+        ({"seconds": "4", "rate": 44100}, "expected the sweep&#x27;s rate"),
+        ({"seconds": "4", "content": b"no sound"}, "take.wav"),
+    ],
+)
+def test_what_is_no_recording_of_the_sweep_is_refused_and_nothing_is_kept(signed_in, song, fields, says) -> None:
+    content = fields.pop("content", None) or recorded(4, rate=fields.pop("rate", 48000))
+    file = SimpleUploadedFile("take.wav", content)
+    answer = post(signed_in, "returns:capture", song, file=file, kept="1", **fields)
+    assert answer.status_code == 422
+    assert says in answer.content.decode()
+    assert not song.responses.exists()
+    nothing = post(signed_in, "returns:capture", song, kept="1", seconds="4")
+    assert "Choose the recording" in nothing.content.decode()
+    assert signed_in.get(reverse("returns:sweep", args=[song.pk]), {"seconds": "5"}).status_code == 404

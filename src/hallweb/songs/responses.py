@@ -28,6 +28,13 @@ def response_choices(song: Song) -> list[tuple[str, str]]:
     return list({**shipped_paths(), **own, **{p: n for p, n in shipped_paths().items() if p in own}}.items())
 
 
+def stored_file(song: Song, path: str) -> Path:
+    """Return where the sound of one of `response_choices` lies."""
+    if song.responses.filter(path=path).exists() or path not in shipped_paths():
+        return song_folder(song.pk) / path
+    return example_response(PurePath(path).stem)
+
+
 def provide_response(song: Song, path: str) -> None:
     """See to it that a response is in the song's folder if it is one that ships.
 

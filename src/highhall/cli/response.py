@@ -3,12 +3,8 @@
 import argparse
 from pathlib import Path
 
-import numpy as np
-import soundfile as sf
-
-from highhall.cli.sweeps import PEAK, add_sweep, chosen_sweep, write_sound
-from highhall.errors import CoreError
-from highhall.interchange.audio_files import AudioFileError, sound_facts
+from highhall.capture import capture_response
+from highhall.cli.sweeps import add_sweep, chosen_sweep, write_sound
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -21,17 +17,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(options: argparse.Namespace) -> int:
     """Run the command; return the exit code."""
-    facts = sound_facts(options.recording, most_channels=None)
-    if facts.channels not in (1, 2, 4):
-        raise AudioFileError(
-            f'"{options.recording.name}" has {facts.channels} channels; expected 1, 2, or 4: what two microphones '
-            "heard of the left loudspeaker, then of the right one"
-        )
-    if facts.sample_rate != options.rate:
-        raise CoreError(
-            f"the recording is at {facts.sample_rate} Hz; expected the sweep's rate, {options.rate} Hz (--rate)"
-        )
-    samples, rate = sf.read(options.recording, dtype="float64", always_2d=True)
-    found = chosen_sweep(options).response(np.asarray(samples.T, np.float64), options.length)
-    write_sound(options.out, PEAK * found / np.abs(found).max(), rate)
+    found = capture_response(options.recording, chosen_sweep(options), options.length)
+    write_sound(options.out, found.samples, found.sample_rate)
+    decay = "hidden by noise" if found.decay_s is None else f"{found.decay_s:.2f} s"
+    print(f"decay (T30) {decay}, noise {found.noise_db:.0f} dB under the peak".replace(" -", " "))
     return 0

@@ -22,6 +22,7 @@ from hallweb.screens.returns.context import (
     strip_context,
 )
 from hallweb.screens.returns.presets_panel import presets_context
+from hallweb.screens.returns.responses_panel import responses_context
 from hallweb.screens.returns.time_axis import TimeAxis
 from hallweb.screens.returns.time_pictures import time_picture
 from hallweb.screens.returns.tone_pictures import filters_of, tone_picture
@@ -56,7 +57,12 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
 
 def _context(request: HttpRequest, opened: SongState, open_key: str) -> dict[str, Any]:
     state = ReturnsState.of(request, opened.plan.song, open_key)
-    return {**returns_context(opened, state), **presets_context(request, opened.plan)}
+    is_listing = inputs(request).text("panel") == "responses"
+    return {
+        **returns_context(opened, state),
+        **presets_context(request, opened.plan),
+        **responses_context(opened.song, is_open=is_listing),
+    }
 
 
 def page(request: HttpRequest, opened: SongState, open_key: str) -> HttpResponse:
