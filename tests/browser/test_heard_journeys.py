@@ -128,7 +128,7 @@ DRAGS = {
     "send pan": ("sends/", PAN_OF_ONE, "50", lambda p: set_send(p, "voice", "hall", pan=0.5)),
     "track pan": ("song/", "#track-pan-voice", "80", lambda p: set_tracks(p, ["voice"], pan=0.8)),
     "return level": (
-        "returns/?open=hall", "#field-hall-returnlevel_db", "5.0", lambda p: set_return(p, "hall", level_db=5.0),
+        "returns/?open=hall&fields=level", "#field-hall-returnlevel_db", "5.0", lambda p: set_return(p, "hall", level_db=5.0),
     ),
 }  # fmt: skip
 

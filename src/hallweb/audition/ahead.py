@@ -12,10 +12,11 @@ from django.urls import reverse
 
 from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment
 from hallweb.songs.models import Revision
+from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, song_sounds
 from highhall.errors import CoreError
 from highhall.plan import Plan
-from highhall.render.segments import lanes_of, segment_frames
+from highhall.render.segments import LaneSegments, lanes_of, segment_frames
 
 _SEGMENTS = 2
 _pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="ahead")
@@ -36,9 +37,13 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
     lanes = {lane: lane_segments(sounds, revision.pk, lane) for lane in lanes_of(plan)}
     with _guard:
         _newest[song_id] = revision.pk
-    for index in indices:
-        for lane in lanes:
-            _pool.submit(_render, sounds, song_id, revision.pk, lane, index)
+    before = _lanes_before(revision, sounds)
+
+    def is_changed(lane: str) -> bool:
+        return lane not in before or any(before[lane].key(index) != lanes[lane].key(index) for index in indices)
+
+    for lane in sorted(filter(is_changed, lanes), key=lambda lane: lanes[lane].memory):  # the quickest is heard first
+        _pool.submit(_render, sounds, song_id, revision.pk, lane, indices)
     address = reverse("audition:segment", args=[song_id, revision.number, "LANE", 0, "KEY"])
     return {
         "first": first,
@@ -49,12 +54,21 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
     }
 
 
-def _render(sounds: SongSounds, song_id: int, revision_id: int, lane: str, index: int) -> None:
-    with _guard:
-        if _newest.get(song_id) != revision_id:
-            return
-    try:
-        segments = lane_segments(sounds, revision_id, lane)
-        render_segment(sounds, segments, index, segments.key(index)[:KEY_LENGTH])
-    except CoreError:
-        return  # whoever asks for the segment is told
+def _lanes_before(revision: Revision, sounds: SongSounds) -> dict[str, LaneSegments]:
+    """Return the segments of the revision that an edit was made on: what is the same there needs no rendering."""
+    if revision.parent_id is None:
+        return {}
+    return {lane: lane_segments(sounds, revision.parent_id, lane) for lane in lanes_of(plan_of(revision.parent_id))}
+
+
+def _render(sounds: SongSounds, song_id: int, revision_id: int, lane: str, indices: range) -> None:
+    """Render segments of one lane, one after another: the second goes on from where the first has come to."""
+    for index in indices:
+        with _guard:
+            if _newest.get(song_id) != revision_id:
+                return
+        try:
+            segments = lane_segments(sounds, revision_id, lane)
+            render_segment(sounds, segments, index, segments.key(index)[:KEY_LENGTH])
+        except CoreError:
+            return  # whoever asks for the segment is told

@@ -99,9 +99,19 @@ def edited(
     edit: Edit,
     answer: Callable[[SongState], HttpResponse],
     refuse: Callable[[CoreError], HttpResponse] | None = None,
+    *,
+    later: str = "",
 ) -> HttpResponse:
-    """Apply an edit and answer with the changed part, or say why it was refused: by `refuse`, or in the corner."""
-    return changed(request, song_id, lambda song_id, base: edit_plan(song_id, base, label, edit), answer, refuse)
+    """Apply an edit and answer with the changed part, or say why it was refused: by `refuse`, or in the corner.
+
+    later: where the changed part can be asked for. While the song plays the answer names it and what is heard next, and
+    nothing has to be drawn before that is heard.
+    """
+
+    def change(song_id: int, base: int) -> SongState:
+        return edit_plan(song_id, base, label, edit)
+
+    return changed(request, song_id, change, answer, refuse, later=later)
 
 
 def changed(
@@ -110,6 +120,8 @@ def changed(
     change: Callable[[int, int], SongState],
     answer: Callable[[SongState], HttpResponse],
     refuse: Callable[[CoreError], HttpResponse] | None = None,
+    *,
+    later: str = "",
 ) -> HttpResponse:
     """Do what `change` does to a song of this user on the revision it was made on; answer as `edited` does."""
     get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
@@ -122,6 +134,9 @@ def changed(
     playing = request.headers.get(PLAYING, "")
     is_playing = playing.isdecimal() and len(playing) < _SAMPLE_DIGITS
     ahead = _ahead(state, int(playing)) if is_playing else None
+    if ahead and later:
+        drawn = HttpResponse(status=204)
+        return say_plan_changed(drawn, ahead, later=later, revision=state.revision.number)
     response = say_plan_changed(answer(state), ahead)
     return say_changed_elsewhere(response) if state.is_merged else response
 

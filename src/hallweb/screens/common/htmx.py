@@ -14,9 +14,9 @@ def wants_part(request: HttpRequest) -> bool:
     return request.headers.get("HX-Request") == "true" and request.headers.get("HX-History-Restore-Request") != "true"
 
 
-def say_plan_changed(response: HttpResponse, ahead: dict[str, Any] | None = None) -> HttpResponse:
-    """Let the page know that what is heard has changed; `ahead` are the segments that are heard next."""
-    response["HX-Trigger"] = json.dumps({PLAN_CHANGED: {"ahead": ahead}}) if ahead else PLAN_CHANGED
+def say_plan_changed(response: HttpResponse, ahead: dict[str, Any] | None = None, **more: object) -> HttpResponse:
+    """Let the page know that what is heard has changed; `ahead` are the segments that are heard next, `more` what goes with it."""
+    response["HX-Trigger"] = json.dumps({PLAN_CHANGED: {"ahead": ahead, **more}}) if ahead else PLAN_CHANGED
     return response
 
 

@@ -35,10 +35,13 @@ def set_posted(
     made: MadeChange,
     part: Part,
     prepare: Callable[[str, str], None] | None = None,
+    *,
+    later: str = "",
 ) -> HttpResponse:
     """Set the posted fields as one edit; what is refused is said at its field, with what was typed.
 
-    `prepare` is called with the first path and text before the edit; it may refuse them with a CoreError.
+    `prepare` is called with the first path and text before the edit; it may refuse them with a CoreError. `later` is
+    where the part can be asked for: see `edited`.
     """
     said = inputs(request)
     path, text = said.text("path"), said.text("value")
@@ -53,7 +56,9 @@ def set_posted(
     except CoreError as error:
         return refuse(error)
     label = f"{change.what}, {name}"
-    return edited(request, opened.song.pk, label, change.edit, lambda state: part(request, state, key), refuse)
+    return edited(
+        request, opened.song.pk, label, change.edit, lambda state: part(request, state, key), refuse, later=later
+    )
 
 
 def previewed(

@@ -7,6 +7,7 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from hallweb.inputs import inputs, item_or_404
@@ -73,9 +74,10 @@ def page(request: HttpRequest, opened: SongState, open_key: str) -> HttpResponse
 
 @login_required
 def strip(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
-    """Return one open strip with another drawer or span, as the address says; nothing is edited."""
+    """Return one open strip with another drawer or span, as the address says, after an edit with the history too."""
     opened = open_song(request, song_id)
-    return _strip_answer(request, opened, key, "strip")
+    is_answer = inputs(request).has("edited")
+    return _strip_answer(request, opened, key, "strip-answer" if is_answer else "strip")
 
 
 def strip_part(
@@ -203,7 +205,9 @@ def set_value(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
         if any(path == f"effect/{s.id}/{s.table.response.name}" for s in return_.chain if s.table.response):
             provide_response(opened.song, text)
 
-    return set_posted(request, opened, key, return_.name, _made(request, key), strip_part, provide)
+    is_closed = inputs(request).text("is_open") == "no"
+    drawn_by = "" if is_closed else reverse("returns:strip", args=[song_id, key])
+    return set_posted(request, opened, key, return_.name, _made(request, key), strip_part, provide, later=drawn_by)
 
 
 def _made(request: HttpRequest, key: str) -> MadeChange:

@@ -60,7 +60,6 @@ export function bindDock(player, matching) {
   });
   kept("boxes")?.forEach((isChecked, index) => (boxes[index].checked = isChecked));
   takeBoxes();
-  document.addEventListener("plan-changed", ({ detail }) => player.refresh(detail?.ahead));
   player.addEventListener("state", showState);
   player.addEventListener("problem", () => say(`The ${player.problem}.`.replace("The sound", "Sound")));
   bindPosition(player, dock);

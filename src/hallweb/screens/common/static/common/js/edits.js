@@ -3,6 +3,8 @@
 // was swapped out is pressed again where it stands now.
 
 // While the song plays, sound comes first: the page is drawn anew when the next segment has had time to come.
+import { stripState } from "./requests.js";
+
 const DRAWN_LATER_MS = 120;
 const waiting = [];
 let isBusy = false;
@@ -28,7 +30,25 @@ function next() {
   }
 }
 
+// An edit that is heard first is drawn when that is heard; what was typed is taken by then.
+function takeLater({ target, detail: { later, revision } }) {
+  if (!later) return;
+  document.querySelector("#history [name=revision]").value = String(revision);
+  if (!("initial" in target.dataset)) return;
+  target.dataset.initial = target.value;
+  delete target.dataset.taken;
+}
+
+/** Draw the strip that an edit was made in anew, with the history. */
+async function draw(later) {
+  const strip = document.querySelector(".strip.is-open");
+  if (!strip) return;
+  await window.htmx.ajax("GET", later, { source: strip, target: strip, swap: "outerHTML", values: { ...stripState(), edited: "yes" } });
+}
+
 export function bindEdits(player) {
+  document.addEventListener("plan-changed", takeLater);
+  document.addEventListener("plan-changed", ({ detail }) => player.refresh(detail?.ahead).then(() => detail?.later && draw(detail.later)));
   document.addEventListener("htmx:confirm", (event) => {
     if (!isEdit(event.detail)) return;
     if (isBusy) {

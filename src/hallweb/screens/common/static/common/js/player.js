@@ -7,6 +7,7 @@ import { Transport } from "./transport.js";
 const SOON_S = 0.25;
 const SAID_MS = 250;
 const WATCH_MS = 50;
+const LIST_LATER_MS = 400;
 const LONGEST_WAIT_S = 8;
 const TAIL_LEAD_S = 3;
 
@@ -58,14 +59,18 @@ export class Player extends Transport {
    * Fetch the list of segments anew, since the plan has changed, and swap in what is another sound now. `ahead` are the
    * segments that are heard next, where the answer of an edit has told them: they need not wait for the list.
    */
-  refresh(ahead) {
+  async refresh(ahead) {
     this.#lists.clear();
-    if (ahead && this.isPlaying && !this.#query().toString()) this.#takeAhead(ahead);
+    this.#fallBehind();
+    if (ahead && this.isPlaying && !this.#query().toString()) {
+      const heard = this.#takeAhead(ahead);
+      await Promise.race([heard, new Promise((done) => setTimeout(done, LIST_LATER_MS))]); // sound first, then the list
+    }
     return this.#follow();
   }
 
   /** Play the segments that are heard next as they are told; the list that follows says the rest. */
-  #takeAhead({ first, segmentFrames, endSample, url, keys }) {
+  async #takeAhead({ first, segmentFrames, endSample, url, keys }) {
     const { manifest } = this;
     const isAlike = manifest.segmentFrames === segmentFrames && manifest.endSample === endSample;
     if (!isAlike || manifest.lanes.some(({ id }) => !(id in keys))) return;
@@ -76,15 +81,21 @@ export class Player extends Transport {
     });
     for (const lane of lanes) this.store.load(lane, first).catch(() => null); // asked for before the page is drawn anew
     this.manifest = { ...manifest, lanes };
-    this.#swapChanged(first);
+    await this.#swapChanged(first);
+  }
+
+  /** Say, if it lasts, that what is heard is not what was chosen; return the turn that ends it. */
+  #fallBehind() {
+    const turn = ++this.#turns;
+    this.isBehind = this.isPlaying;
+    setTimeout(() => this.isBehind && turn === this.#turns && this.tell("state"), SAID_MS);
+    return turn;
   }
 
   /** Take up what is to be heard now, whatever of it has changed; until it is heard, `isBehind` says so. */
   async #follow() {
     const query = this.#query();
-    const turn = ++this.#turns;
-    this.isBehind = this.isPlaying;
-    setTimeout(() => this.isBehind && turn === this.#turns && this.tell("state"), SAID_MS);
+    const turn = this.#fallBehind();
     await this.#takeUp(query);
     if (turn !== this.#turns) return;
     this.isBehind = false;
