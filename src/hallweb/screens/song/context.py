@@ -13,7 +13,7 @@ from hallweb.screens.song.pictures import WIDTH, Window, time_ruler
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Song, Stem
 from hallweb.songs.uploads import received
-from highhall.plan import Plan, Section, Track
+from highhall.plan import Group, Plan, Section, Track
 from highhall.plan.edits import open_stretch
 from highhall.plan.kinds import LEVEL, PAN
 from highhall.timing import Position
@@ -57,7 +57,7 @@ def song_context(opened: SongState, view: View) -> dict[str, Any]:
         "rows": [_row(plan, track, stems.get(track.stem), view.window) for track in plan.tracks],
         "unused": sorted(path for path in stems if path not in used),
         "uploads": _broken_off(opened.song),
-        "groups": [{"group": group, "tracks": list(plan.tracks_in(group.id))} for group in plan.groups],
+        "groups": [_group(plan, group) for group in plan.groups],
         "group_choices": [("", "Main"), *((group.id, group.name) for group in plan.groups)],
         "held": view.section,
         "split_at": _middle_bar(view.section) if view.section else None,
@@ -93,6 +93,12 @@ def _row(plan: Plan, track: Track, stem: Stem | None, window: Window) -> dict[st
         # A reading that would be the same stays when the page is drawn anew.
         "reading_id": f"reading-{track.id}-{crc32(repr((looks_as, window.first_bar, window.last_bar)).encode()):x}",
     }
+
+
+def _group(plan: Plan, group: Group) -> dict[str, Any]:
+    tracks = list(plan.tracks_in(group.id))
+    ids, names = (" ".join(track.id for track in tracks), "|".join(track.name for track in tracks))
+    return {"group": group, "count": len(tracks), "track_ids": ids, "track_names": names}
 
 
 def _broken_off(song: Song) -> list[dict[str, Any]]:
