@@ -209,3 +209,38 @@ def test_a_value_gets_a_row_and_the_song_is_seen_at_a_glance(moves, song) -> Non
     )
     page.get_by_role("link", name="voice").click()
     expect(page.locator("[data-move-row]")).to_have_count(2)
+
+
+def test_the_end_of_a_phrase_is_dragged_put_back_and_a_ramp_is_stepped_by_keyboard(moves, song) -> None:
+    page = moves
+    end = page.locator(f"{ROW} [data-phrase-end='0']")
+    box = end.bounding_box()
+    page.mouse.move(box["x"] + 12, box["y"] + 6)
+    page.mouse.down()
+    page.mouse.move(box["x"] - 8, box["y"] + 6, steps=4)
+    page.mouse.up()
+    wait_until(
+        page, f"document.querySelector(`{ROW} [data-phrase-end='0']`).getBoundingClientRect().x < {box['x'] - 10}"
+    )
+    assert throws(song) == []
+    end.dblclick()
+    wait_until(
+        page,
+        f"Math.abs(document.querySelector(`{ROW} [data-phrase-end='0']`).getBoundingClientRect().x - {box['x']}) < 1",
+    )
+    cell(page, "a").focus()
+    page.keyboard.press("w")
+    wait_until(page, "document.activeElement.dataset.phraseEnd === '0'")
+    page.keyboard.press("Enter")
+    revision(page, 2)
+    assert len(throws(song)) == 1
+    cell(page, "b").focus()
+    page.keyboard.press("Enter")
+    page.keyboard.type("-9")
+    page.keyboard.press("Enter")
+    revision(page, 3)
+    page.locator("[data-ramp-end$='|b']").focus()
+    page.keyboard.press("ArrowLeft")
+    revision(page, 4)
+    (value,) = stored_plan(song).move(PLATE).sections
+    assert (str(value.ramp), value.ramp_side) == ("1/4", "before")

@@ -102,7 +102,7 @@ def test_the_tail_is_checked_by_one_key_and_all_is_as_before(desk, song) -> None
     state = desk.evaluate("(({ isPlaying, sample, loop }) => ({ isPlaying, sample, loop }))(window.highHall.player)")
     assert not state["isPlaying"]
     assert 0 < state["sample"] < 4 * 48000
-    assert state["loop"] == {"start": 0, "end": 4 * 48000}
+    assert state["loop"] == {"start": 0, "end": 4 * 48000, "name": "Verse"}
     song.refresh_from_db()
     assert song.head.number == 1
 

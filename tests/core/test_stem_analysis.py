@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from scipy import signal as scipy_signal
 
-from highhall.measure.phrases import phrases_over
+from highhall.measure.phrases import Phrase, phrases_over, with_ends
 from highhall.measure.stem_analysis import StemAnalysis, analysis_of, clipped_samples
 from highhall.measure.true_peak import true_peak
 from tests.core.signals import RATE
@@ -185,3 +185,12 @@ def test_the_overview_keeps_every_peak_at_every_zoom() -> None:
         assert np.flatnonzero(overview).tolist() == [place]
         assert overview.max() == pytest.approx(0.7)
     assert not analysis.overview(-5, 0, 10).any()
+
+
+def test_an_end_that_is_put_elsewhere_stays_in_its_phrase_and_the_gap_after_it() -> None:
+    found = tuple(Phrase(start_s=start, end_s=end) for start, end in PHRASES)
+    moved = with_ends(found, {1.7: 2.0, 3.1: 9.0, 6.25: 0.0, 5.55: 1.0})
+    assert [round(phrase.end_s, 2) for phrase in moved] == [2.0, 4.0, 4.06]
+    assert [phrase.start_s for phrase in moved] == [start for start, _ in PHRASES]
+    assert with_ends(found, {}) == found
+    assert with_ends((), {1.0: 2.0}) == ()

@@ -90,4 +90,8 @@ export class AudioContextStandIn {
   createChannelSplitter() {
     return new Node();
   }
+
+  createChannelMerger() {
+    return new Node();
+  }
 }

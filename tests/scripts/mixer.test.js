@@ -11,15 +11,22 @@ let mixer;
 beforeEach(async () => {
   mixer = new Mixer(new AudioContextStandIn());
   await mixer.ready;
-  for (const id of ["dry", "hall", "plate"]) mixer.lane(id, 4);
+  for (const id of ["dry", "hall", "plate"]) mixer.voice(id, [1, 1]);
 });
 
 /** How many times each lane is heard. */
 const heard = () => Object.fromEntries([...mixer.lanes].map(([id, { gate }]) => [id, gate.gain.value]));
 
-test("the full mix is every lane once, made up for the headroom of its segments", () => {
+test("the full mix is every lane once", () => {
   assert.deepEqual(heard(), { dry: 1, hall: 1, plate: 1 });
-  assert.equal(mixer.lane("hall", 4).gain.value, 4);
+});
+
+test("a voice has a factor for each side, which moves to others", () => {
+  const voice = mixer.voice("hall", [4, 2]);
+  const factors = () => voice.input.feeds.map(({ gain }) => gain.value);
+  assert.deepEqual(factors(), [4, 2]);
+  voice.set([0, 1]);
+  assert.deepEqual(factors(), [0, 1]);
 });
 
 test("dry feeds the dry sum, returns feed the wet sum", () => {
@@ -38,13 +45,13 @@ test("dry alone, returns alone, one return alone", () => {
 
 test("a lane that comes later is heard as the others are", () => {
   mixer.choose("full", ["dry", "echo"]);
-  mixer.lane("echo", 4);
+  mixer.voice("echo", [1, 1]);
   assert.equal(heard().echo, 1);
 });
 
 test("a part of what is held is heard by its gain, where the lane is heard that it adds to", () => {
   mixer.setHeld([0.5, -0.25]);
-  mixer.lane(`${HELD}1 hall`, 4);
+  mixer.voice(`${HELD}1 hall`, [1, 1]);
   assert.equal(heard()[`${HELD}1 hall`], -0.25);
   mixer.choose("dry", []);
   assert.equal(Math.abs(heard()[`${HELD}1 hall`]), 0);

@@ -17,9 +17,9 @@ let player;
 function answer(url) {
   asked.push(url);
   const body = url.startsWith("/segment/") ? new TextEncoder().encode(url.split("/").at(-1)).buffer : null;
-  const list = { sampleRate: RATE, headroom: 4, segmentFrames: 2000, stopSample: 6000, beats: [[0, 1, 1]] };
-  const lanes = Object.entries(keys).map(([id, own]) => ({ id, keys: own, url: `/segment/${id}/INDEX/KEY` }));
-  return Promise.resolve({ ok: true, json: async () => ({ ...list, lanes }), arrayBuffer: async () => body, headers: new Headers() });
+  const list = { sampleRate: RATE, segmentFrames: 2000, stopSample: 6000, beats: [[0, 1, 1]] };
+  const lanes = Object.entries(keys).map(([id, own]) => ({ id, keys: own, gains: [1, 1], open: [1, 1], isLevelStill: id !== "dry", url: `/segment/${id}/INDEX/KEY` }));
+  return Promise.resolve({ ok: true, json: async () => ({ ...list, lanes }), arrayBuffer: async () => body, headers: new Headers({ Headroom: "4" }) });
 }
 
 const settled = () => new Promise((done) => setTimeout(done, 20));
@@ -122,7 +122,7 @@ test("segments that an edit tells are played before its list comes, all others f
   await settled();
   const { fetch } = globalThis;
   globalThis.fetch = (url) => (url.startsWith("/list/") ? new Promise(() => null) : fetch(url));
-  const ahead = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] } };
+  const ahead = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] }, faders: {} };
   player.refresh(ahead);
   await settled();
   assert.ok(playing().includes("new-y0"));

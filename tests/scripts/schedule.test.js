@@ -7,13 +7,14 @@ import { Schedule } from "../../src/hallweb/screens/common/static/common/js/sche
 import { AudioContextStandIn } from "./audiocontext.js";
 
 const RATE = 1000;
-const list = { sampleRate: RATE, headroom: 4 };
-const hall = { id: "hall", keys: ["h0", "h1"] };
-const plate = { id: "plate", keys: ["p0", "p1"] };
+const list = { sampleRate: RATE };
+const hall = { id: "hall", keys: ["h0", "h1"], gains: [1, 0.5] };
+const plate = { id: "plate", keys: ["p0", "p1"], gains: [1, 1] };
 
 let context;
 let schedule;
 let store;
+let factors;
 
 /** A stretch of two seconds: the whole of a segment. */
 function stretch(index, more = {}) {
@@ -22,8 +23,13 @@ function stretch(index, more = {}) {
 
 beforeEach(() => {
   context = new AudioContextStandIn();
-  store = { load: async (lane, index) => ({ key: lane.keys[index], fedPeaks: [0.25, 0.5] }) };
-  schedule = new Schedule(context, { lane: () => context.createGain() }, store);
+  store = { load: async (lane, index) => ({ key: lane.keys[index], headroom: 4, fedPeaks: [0.25, 0.5] }) };
+  factors = [];
+  const voice = (id, gains) => {
+    factors.push([id, gains]);
+    return { input: context.createGain(), set: (others) => factors.push([id, others]) };
+  };
+  schedule = new Schedule(context, { voice }, store);
 });
 
 const keys = () => context.sources.map((source) => source.buffer.key);
@@ -124,4 +130,14 @@ test("what is over is forgotten, and clearing ends the rest", async () => {
   await schedule.add(stretch(1), 14, [hall], list);
   schedule.clear();
   assert.deepEqual(context.sources.map((source) => source.stops.length), [0, 1]);
+});
+
+test("a voice is made up for the headroom of its segment and as loud as its lane, which may change while it plays", async () => {
+  await schedule.add(stretch(0), 10, [hall, plate], list);
+  assert.deepEqual(factors, [["hall", [4, 2]], ["plate", [4, 4]]]);
+  schedule.setGains("hall", [0, 0]);
+  assert.deepEqual(factors.at(-1), ["hall", [0, 0]]);
+  await schedule.swap([{ ...hall, gains: [0.25, 0.25] }, plate], list, () => true);
+  assert.deepEqual(factors.slice(3), [["hall", [1, 1]], ["plate", [4, 4]]], "the same segment, at another fader");
+  assert.equal(context.sources.length, 2);
 });

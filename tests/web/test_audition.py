@@ -15,7 +15,7 @@ from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
 from hallweb.songs.versions import keep_version
 from highhall.measure.loudness import integrated_loudness
-from highhall.plan import edits
+from highhall.plan import ReturnTarget, edits
 from highhall.render import Engine
 from tests.web.factories import make_user
 
@@ -35,7 +35,12 @@ def fetched(client, url: str) -> np.ndarray:
     assert response.status_code == 200
     assert response["Content-Type"] == "audio/flac"
     assert "immutable" in response["Cache-Control"]
-    return sf.read(io.BytesIO(response.content), dtype="float64")[0].T * HEADROOM
+    return sf.read(io.BytesIO(response.content), dtype="float64")[0].T * float(response["Headroom"])
+
+
+def gains_of(manifest, lane: str) -> np.ndarray:
+    """How loud a lane is played, (2, 1)."""
+    return np.array(next(entry["gains"] for entry in manifest["lanes"] if entry["id"] == lane))[:, None]
 
 
 def test_the_manifest_lists_every_lane_and_beat(manifest) -> None:
@@ -58,16 +63,50 @@ def test_segments_one_after_another_are_the_song(signed_in, song, manifest) -> N
     whole = engine.advance(3 * manifest["segmentFrames"])
     for lane, expected in (("dry", whole.dry), ("hall", whole.returns["hall"])):
         heard = np.concatenate([fetched(signed_in, segment_url(manifest, lane, index)) for index in range(3)], axis=1)
-        assert np.abs(heard - expected).max() < 2 * HEADROOM / 2**23
+        assert np.abs(heard * gains_of(manifest, lane) - expected).max() < 2 * HEADROOM / 2**23
 
 
 def test_an_edit_changes_the_keys_of_the_lanes_it_touches_only(signed_in, song, manifest) -> None:
-    actions.edit_plan(song.pk, 1, "Louder", lambda plan: edits.set_return(plan, "hall", level_db=2.0))
+    actions.edit_plan(song.pk, 1, "Wider", lambda plan: edits.set_return(plan, "hall", width=0.5))
     after = signed_in.get(reverse("audition:manifest", args=[song.pk])).json()
     keys = [{lane["id"]: lane["keys"] for lane in m["lanes"]} for m in (manifest, after)]
     assert keys[0]["dry"] == keys[1]["dry"]
     assert keys[0]["plate"] == keys[1]["plate"]
     assert not set(keys[0]["hall"]) & set(keys[1]["hall"])
+
+
+@pytest.mark.parametrize(
+    "fields", [{"level_db": 2.0}, {"mute": True}, {"pan": -0.5}, {"level_db": -20.0, "pan": 1.0}, {"level_db": None}]
+)
+def test_a_returns_own_fader_is_played_and_needs_no_other_segments(signed_in, song, manifest, fields) -> None:
+    actions.edit_plan(song.pk, 1, "Fader", lambda plan: edits.set_return(plan, "hall", **fields))
+    after = signed_in.get(reverse("audition:manifest", args=[song.pk])).json()
+    keys = [{lane["id"]: lane["keys"] for lane in m["lanes"]} for m in (manifest, after)]
+    assert keys[0]["hall"] == keys[1]["hall"]
+    song.refresh_from_db()
+    expected = Engine(plan_of(song.head_id), open_stems(song_sounds(song.pk), 48000)).advance(2 * 48000)
+    heard = fetched(signed_in, segment_url(after, "hall", 0)) * gains_of(after, "hall")
+    assert np.abs(heard - expected.returns["hall"]).max() < 2 * HEADROOM / 2**23
+
+
+def test_a_fader_that_moves_stays_in_the_segments(signed_in, song) -> None:
+    level = ReturnTarget(target="hall", param="level_db")
+    actions.edit_plan(song.pk, 1, "Moved", lambda plan: edits.set_section_value(plan, level, "a", -9.0))
+    hall = signed_in.get(reverse("audition:manifest", args=[song.pk])).json()["lanes"][2]
+    assert (hall["gains"], hall["isLevelStill"]) == ([1.0, 1.0], False)
+
+
+def test_a_lane_that_is_louder_than_its_headroom_is_kept_without_a_clip(signed_in, song) -> None:
+    actions.edit_plan(song.pk, 1, "Hot", lambda plan: edits.set_send(plan, "voice", "hall", level_db=24.0))
+    actions.edit_plan(song.pk, 2, "Hotter", lambda plan: edits.set_tracks(plan, ["voice"], level_db=24.0))
+    after = signed_in.get(reverse("audition:manifest", args=[song.pk])).json()
+    response = signed_in.get(segment_url(after, "hall", 1))
+    assert float(response["Headroom"]) > HEADROOM
+    song.refresh_from_db()
+    engine = Engine(plan_of(song.head_id), open_stems(song_sounds(song.pk), 48000))
+    expected = [engine.advance(2 * 48000).returns["hall"] for _ in range(2)][1]
+    heard = fetched(signed_in, segment_url(after, "hall", 1)) * gains_of(after, "hall")
+    assert np.abs(heard - expected).max() < 1e-4 * np.abs(expected).max()
 
 
 def test_a_made_up_key_or_lane_is_404(signed_in, manifest) -> None:

@@ -133,7 +133,10 @@ def test_a_web_process_killed_among_segments_leaves_whole_ones_only() -> None:
     with process(*server):
         wait_for(browser.is_answered)
         for (lane, index), address in addresses.items():
-            heard = sf.read(io.BytesIO(browser.get(address)), dtype="float64")[0].T * HEADROOM
+            gains = next(entry["gains"] for entry in manifest["lanes"] if entry["id"] == lane)
+            heard = (
+                sf.read(io.BytesIO(browser.get(address)), dtype="float64")[0].T * HEADROOM * np.array(gains)[:, None]
+            )
             printed = block.dry if lane == DRY else block.returns[lane]
             there = slice(index * manifest["segmentFrames"], (index + 1) * manifest["segmentFrames"])
             assert np.abs(heard - printed[:, there]).max() < 1e-5

@@ -5,6 +5,7 @@ import json
 import pytest
 from django.urls import reverse
 
+from hallweb.analysis.stems import phrases_of
 from highhall.plan import EffectTarget, ReturnTarget, SendTarget
 from highhall.plan.edits.moves import value_in
 from tests.web.factories import make_song, make_user, sing, stored_plan
@@ -226,3 +227,28 @@ def test_the_screen_takes_as_many_queries_whatever_moves(signed_in, sung, django
         get(signed_in, "moves:show", sung, by="return:hall")
     with django_assert_max_num_queries(12):
         get(signed_in, "moves:show", sung, by="song")
+
+
+def test_the_end_of_a_phrase_is_put_elsewhere_and_back_and_throws_follow(signed_in, sung) -> None:
+    post(signed_in, "moves:throw-one", sung, target=KEY, phrase="0")
+    (before,) = thrown(sung)
+    undo(signed_in, sung)
+    stem = sung.stems.get(path="stems/voice.flac")
+    found = phrases_of(sung.pk, stem.path, 48000)
+    wanted = found[0].end_s - 0.2
+    post(signed_in, "moves:move-phrase-end", sung, target=KEY, phrase="0", sample=str(round(wanted * 48000)))
+    assert phrases_of(sung.pk, stem.path, 48000)[0].end_s == pytest.approx(wanted, abs=0.006)
+    post(signed_in, "moves:throw-one", sung, target=KEY, phrase="0")
+    (after,) = thrown(sung)
+    assert after != before
+    post(signed_in, "moves:move-phrase-end", sung, target=KEY, phrase="0", sample="")
+    assert phrases_of(sung.pk, stem.path, 48000) == found
+
+
+@pytest.mark.parametrize(
+    "said",
+    [{"phrase": "99"}, {"phrase": "x"}, {"sample": "soon"}, {"target": "send:plate:hall:level_db"}, {"target": "no"}],
+)
+def test_the_end_of_what_is_no_phrase_is_404(signed_in, sung, said) -> None:
+    fields = {"target": KEY, "phrase": "0", "sample": "48000", **said}
+    assert post(signed_in, "moves:move-phrase-end", sung, **fields).status_code == 404

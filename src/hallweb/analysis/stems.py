@@ -4,11 +4,13 @@ import logging
 from functools import lru_cache
 from pathlib import Path
 
+from django.db import transaction
+
 from hallweb.songs.files import analyses_folder, decoded_folder, song_folder
 from hallweb.songs.models import Stem
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import decoded_stem, written_whole
-from highhall.measure import Phrase, StemAnalysis, analysis_of
+from highhall.measure import Phrase, StemAnalysis, analysis_of, with_ends
 
 BROKE_OFF = "Listening to this stem broke off because of a fault in High Hall, which its log describes. The stem still plays and prints."
 
@@ -26,7 +28,32 @@ def phrases_of(song_id: int, path: str, sample_rate: int) -> tuple[Phrase, ...] 
     """Return where a song's stem sounds, over the user's threshold if there is one; None if it was not listened to yet."""
     stem = Stem.objects.filter(song_id=song_id, path=path).first()
     analysis = stored_analysis(stem, sample_rate) if stem else None
-    return analysis.phrases(stem.threshold_db) if stem and analysis else None
+    return phrases_in(stem, analysis) if stem and analysis else None
+
+
+def phrases_in(stem: Stem, analysis: StemAnalysis) -> tuple[Phrase, ...]:
+    """Return where an analysed stem sounds, over the user's threshold and with the ends that the user has put elsewhere."""
+    ends = {float(found): float(wanted) for found, wanted in stem.phrase_ends.items()}
+    return with_ends(analysis.phrases(stem.threshold_db), ends)
+
+
+def put_phrase_end(stem: Stem, analysis: StemAnalysis, number: int, end_s: float | None) -> None:
+    """Let a phrase end elsewhere, in seconds of the stem; None lets it end where that was found.
+
+    Raises
+    ------
+    LookupError
+        If the stem has no such phrase.
+    """
+    found = analysis.phrases(stem.threshold_db)
+    if number >= len(found):
+        raise LookupError(number)
+    with transaction.atomic():
+        row = Stem.objects.select_for_update().get(pk=stem.pk)
+        key = f"{found[number].end_s:.2f}"
+        ends = {other: wanted for other, wanted in row.phrase_ends.items() if other != key}
+        row.phrase_ends = ends if end_s is None else {**ends, key: round(end_s, 2)}
+        row.save(update_fields=["phrase_ends"])
 
 
 def set_threshold(stem: Stem, threshold_db: float | None) -> None:

@@ -10,7 +10,7 @@ from typing import Any
 
 from django.urls import reverse
 
-from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment
+from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment, told_fader
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, song_sounds
@@ -28,7 +28,7 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
     """Begin to render what is heard from a sample on, in the background, and return which segments that are.
 
     A later call for the same song takes the place of one that has not come far. `keys` are those of each lane from the
-    segment `first` on; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
+    segment `first` on, `faders` how loud it is played; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
     """
     song_id, sounds = revision.song_id, song_sounds(revision.song_id)
     frames = segment_frames(plan)
@@ -51,6 +51,7 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
         "endSample": plan.song.end_sample,
         "url": address.replace("0-KEY", "INDEX-KEY"),
         "keys": {lane: [segments.key(index)[:KEY_LENGTH] for index in indices] for lane, segments in lanes.items()},
+        "faders": {lane: told_fader(plan, lane) for lane in lanes},
     }
 
 

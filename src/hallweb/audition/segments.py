@@ -2,11 +2,13 @@
 
 import io
 import logging
+import math
 import struct
 import threading
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
+from typing import Any
 from weakref import WeakValueDictionary
 
 import numpy as np
@@ -21,15 +23,15 @@ from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, open_responses, open_stems, song_sounds
 from highhall.plan import Plan
-from highhall.plan.isolation import only_lane
+from highhall.plan.isolation import at_unity, only_lane
 from highhall.plan.order import feeding_returns
 from highhall.render import DRY
-from highhall.render.segments import LaneSegments, SegmentRenderer
+from highhall.render.segments import LaneSegments, SegmentRenderer, lane_fader
 
 _logger = logging.getLogger(__name__)
 
 HEADROOM = 8.0
-"""Segments are written at 1/8, since a lane may pass full scale before it is summed."""
+"""Segments are written at 1/8, since a lane may pass full scale before it is summed; a louder one at 1/16, 1/32 ..."""
 
 KEY_LENGTH = 32
 
@@ -44,11 +46,23 @@ def heard_plan(revision_id: int, monitoring: Monitoring) -> Plan:
     return monitoring.heard(plan_of(revision_id))
 
 
+def told_fader(plan: Plan, lane: str) -> dict[str, Any]:
+    """Return how loud a lane is played, for left and right: as it is heard, and open, which is without its mute."""
+    fader = lane_fader(plan, lane)
+    return {"gains": fader.gains, "open": fader.open, "isLevelStill": fader.is_level_still}
+
+
 @lru_cache(maxsize=1024)
 def lane_segments(sounds: SongSounds, revision_id: int, lane: str, monitoring: Monitoring = AS_IT_IS) -> LaneSegments:
-    """Return the segments of one lane of a revision: those of an earlier one, where nothing that it hears has changed."""
+    """Return the segments of one lane of a revision: those of an earlier one, where nothing that it hears has changed.
+
+    They sound as before the lane's own fader, as far as that stands still: see `highhall.render.segments.lane_fader`.
+    """
     whole = heard_plan(revision_id, monitoring)
-    plan = only_lane(whole, frozenset() if lane == DRY else feeding_returns(whole, lane))
+    if lane == DRY:
+        plan = only_lane(whole, frozenset())
+    else:
+        plan = at_unity(only_lane(whole, feeding_returns(whole, lane)), lane)
     tracks_end = monitoring.tracks_end_in(lane)
     key = (sounds, lane, tracks_end, repr(plan))
     segments = _segments.get(key)
@@ -97,22 +111,26 @@ def _store(folder: Path) -> SegmentStore:
 
 @dataclass(frozen=True, slots=True)
 class KeptSegment:
-    """A segment as it is kept: its sound as FLAC, and what its return is fed, a peak in every tenth of a second."""
+    """A segment as it is kept: its sound as FLAC, and what its return is fed, a peak in every tenth of a second.
+
+    headroom: the factor that the sound was divided by.
+    """
 
     flac: bytes
+    headroom: float
     fed_peaks: tuple[float, ...]
 
     @classmethod
     def of(cls, content: bytes) -> "KeptSegment":
         """Read what `content` has written."""
-        count = content[0]
-        return cls(content[1 + 4 * count :], struct.unpack_from(f"<{count}f", content, 1))
+        count, doublings = content[0], content[1]
+        return cls(content[2 + 4 * count :], HEADROOM * 2**doublings, struct.unpack_from(f"<{count}f", content, 2))
 
     @property
     def content(self) -> bytes:
-        """How it lies in the store: a count, as many 32-bit floats, FLAC."""
-        count = len(self.fed_peaks)
-        return struct.pack(f"<B{count}f", count, *self.fed_peaks) + self.flac
+        """How it lies in the store: a count, how often the headroom was doubled, as many 32-bit floats, FLAC."""
+        count, doublings = len(self.fed_peaks), round(math.log2(self.headroom / HEADROOM))
+        return struct.pack(f"<BB{count}f", count, doublings, *self.fed_peaks) + self.flac
 
 
 def segment_sound(
@@ -142,7 +160,9 @@ def render_segment(sounds: SongSounds, segments: LaneSegments, index: int, key: 
         rate = segments.plan.song.sample_rate
         with PLAYING.rendering():
             made = _renderer.render(segments, open_stems(sounds, rate), index)
-        segment = KeptSegment(_as_flac(made.sound, rate), tuple(float(peak) for peak in made.fed_peaks))
+        headroom = _headroom(made.sound)
+        flac = _as_flac(made.sound / headroom, rate)
+        segment = KeptSegment(flac, headroom, tuple(float(peak) for peak in made.fed_peaks))
         _keep(store, key, segment.content)
     return segment
 
@@ -155,7 +175,13 @@ def _keep(store: SegmentStore, key: str, sound: bytes) -> None:
         _logger.warning("a segment could not be stored: %s", error)
 
 
+def _headroom(samples: np.ndarray) -> float:
+    """Return the factor, a power of two from 8 up, that a sound is divided by so as not to clip."""
+    peak = float(np.abs(samples).max(initial=0.0))
+    return HEADROOM * 2.0 ** max(math.ceil(math.log2(max(peak, 1e-9) / HEADROOM)), 0)
+
+
 def _as_flac(samples: np.ndarray, sample_rate: int) -> bytes:
     file = io.BytesIO()
-    sf.write(file, np.clip(samples.T / HEADROOM, -1, 1), sample_rate, subtype="PCM_24", format="FLAC")
+    sf.write(file, np.clip(samples.T, -1, 1), sample_rate, subtype="PCM_24", format="FLAC")
     return file.getvalue()

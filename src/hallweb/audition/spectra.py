@@ -10,10 +10,12 @@ import soundfile as sf
 from numpy.typing import NDArray
 
 from hallweb.audition.background import MEASUREMENTS, PLAYING
-from hallweb.audition.segments import HEADROOM, KEY_LENGTH, lane_segments, segment_sound
+from hallweb.audition.segments import KEY_LENGTH, lane_segments, segment_sound
 from hallweb.songs.models import Revision
+from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import song_sounds
 from highhall.measure.third_octaves import ThirdOctaves
+from highhall.render.segments import lane_fader
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -37,24 +39,26 @@ def lane_reading(
     segments = lane_segments(song_sounds(song_id), revision.pk, lane)
     first, last = start // segments.frames, -(-stop // segments.frames)
     keys = [segments.key(index)[:KEY_LENGTH] for index in range(first, last)]
-    name = hashlib.sha256(repr((keys, start, stop)).encode()).hexdigest()
+    gains = np.array(lane_fader(plan_of(revision.pk), lane).gains, np.float32)[:, None]
+    name = hashlib.sha256(repr((keys, gains.tolist(), start, stop)).encode()).hexdigest()
 
-    def sounds() -> Iterator[bytes]:
+    def sounds() -> Iterator[NDArray[np.float32]]:
         for index, key in enumerate(keys, first):
             PLAYING.give_way()
-            yield segment_sound(song_id, revision, lane, index, key).flac
+            kept = segment_sound(song_id, revision, lane, index, key)
+            samples, _ = sf.read(io.BytesIO(kept.flac), dtype="float32", always_2d=True)
+            yield samples.T * np.float32(kept.headroom) * gains
 
     inside = start - first * segments.frames, stop - first * segments.frames
     return MEASUREMENTS.of(f"lane-reading-{name}", lambda: _reading(sounds(), *inside, sample_rate))
 
 
-def _reading(sounds: Iterable[bytes], start: int, stop: int, sample_rate: int) -> LaneReading:
-    """Return the reading of segments that follow on each other, between two samples of them all."""
+def _reading(sounds: Iterable[NDArray[np.float32]], start: int, stop: int, sample_rate: int) -> LaneReading:
+    """Return the reading of sounds that follow on each other, between two samples of them all."""
     bands, peak, place = ThirdOctaves(sample_rate), 0.0, 0
-    for sound in sounds:
-        samples, _ = sf.read(io.BytesIO(sound), dtype="float32", always_2d=True)
-        inside = samples[max(start - place, 0) : max(stop - place, 0)].T * np.float32(HEADROOM)
-        place += len(samples)
+    for samples in sounds:
+        inside = samples[:, max(start - place, 0) : max(stop - place, 0)]
+        place += samples.shape[1]
         if inside.size:
             peak = max(peak, float(np.abs(inside).max()))
             bands.add(np.ascontiguousarray(inside))

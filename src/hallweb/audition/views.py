@@ -11,12 +11,12 @@ from django.views.decorators.cache import cache_control
 from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.monitoring import Monitoring
 from hallweb.audition.segments import (
-    HEADROOM,
     KEY_LENGTH,
     UnknownSegmentError,
     heard_plan,
     lane_segments,
     segment_sound,
+    told_fader,
 )
 from hallweb.inputs import inputs
 from hallweb.songs.models import Revision, Song
@@ -53,6 +53,7 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
             "name": names[lane],
             "keys": [segments.key(index)[:KEY_LENGTH] for index in range(count)],
             "url": address.replace("LANE", lane).replace("0-KEY", "INDEX-KEY") + monitoring.query,
+            **told_fader(plan, lane),
         }
         for lane, segments in by_lane.items()
     ]
@@ -63,7 +64,6 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
             "segmentFrames": frames,
             "endSample": plan.song.end_sample,
             "stopSample": stop,
-            "headroom": HEADROOM,
             "beats": _beats(plan.song),
             "lanes": lanes,
         }
@@ -120,7 +120,8 @@ def _beats(song: PlanSong) -> list[list[int]]:
 def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str) -> HttpResponse:
     """Return one segment as FLAC; its address never gives anything else, so it may be kept for good.
 
-    The header `Fed-Peaks` says what the return is fed in it: a peak, 1 being full scale, for every tenth of a second.
+    It was divided by what the header `Headroom` says. The header `Fed-Peaks` says what the return is fed in it: a peak, 1
+    being full scale, for every tenth of a second.
     """
     song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
@@ -133,5 +134,6 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     except CoreError as error:
         return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
     response = HttpResponse(found.flac, content_type="audio/flac")
+    response["Headroom"] = f"{found.headroom:g}"
     response["Fed-Peaks"] = ",".join(f"{peak:.4g}" for peak in found.fed_peaks)
     return response

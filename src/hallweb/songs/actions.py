@@ -58,7 +58,7 @@ def copy_song(song: Song) -> Song:
     plan = rename_song(plan, free_name(f"{plan.song.title} copy", titles))
     with transaction.atomic():
         copy = Song.objects.create(owner=song.owner, **summary_of(plan), rooms=song.rooms)
-        stems = Stem.objects.filter(song=song).values("path", "content_hash", "threshold_db", "problem")
+        stems = Stem.objects.filter(song=song).values("path", "content_hash", "threshold_db", "phrase_ends", "problem")
         responses = ImpulseResponse.objects.filter(song=song).values("path", "content_hash")
         for row in (*stems, *responses):
             link_file(song_folder(song.pk) / row["path"], song_folder(copy.pk) / row["path"])

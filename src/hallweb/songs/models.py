@@ -93,7 +93,8 @@ class Version(models.Model):
 class Stem(models.Model):
     """A sound file of a song, by the path that the plan calls it, with the hash of its content.
 
-    `threshold_db` is from where it is said to sound if the user has chosen that; `problem` is why it could not
+    `threshold_db` is from where it is said to sound if the user has chosen that; `phrase_ends` are ends of phrases that the
+    user has put elsewhere, in seconds to 10 ms, by the end that was found; `problem` is why it could not
     be listened to.
     """
 
@@ -101,6 +102,7 @@ class Stem(models.Model):
     path = models.CharField(max_length=1024)
     content_hash = models.CharField(max_length=64)
     threshold_db = models.FloatField(null=True)
+    phrase_ends = models.JSONField(default=dict)
     problem = models.CharField(max_length=300, blank=True)
 
     class Meta:

@@ -3,7 +3,7 @@
 from highhall.effects.decay_time import reverberation_time
 from highhall.measure.decay import DecayReading, decay_by_band
 from highhall.measure.loudness import integrated_loudness
-from highhall.measure.phrases import Phrase
+from highhall.measure.phrases import Phrase, with_ends
 from highhall.measure.reverberance import Reverberance
 from highhall.measure.stem_analysis import StemAnalysis, analysis_of
 from highhall.measure.tempo_estimate import TempoEstimate, estimate_tempo
@@ -23,4 +23,5 @@ __all__ = [
     "integrated_loudness",
     "reverberation_time",
     "wetness_of",
+    "with_ends",
 ]

@@ -4,7 +4,9 @@ A stretch sounds while the level of 10 ms lies over a threshold between the stem
 parts; gaps shorter than a breath are closed, clicks are left out.
 """
 
-from dataclasses import dataclass
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -27,6 +29,21 @@ class Phrase:
 
     start_s: float
     end_s: float
+
+
+def with_ends(phrases: Sequence[Phrase], ends: Mapping[float, float]) -> tuple[Phrase, ...]:
+    """Return phrases some of which end elsewhere than was found.
+
+    ends: by the end that was found, in seconds to 10 ms, the one that is wanted. It stays inside its phrase and the gap
+    after it; what was found at no such end any more is left out.
+    """
+    limits = [*(phrase.start_s for phrase in phrases[1:]), math.inf][: len(phrases)]
+    return tuple(
+        replace(phrase, end_s=min(max(wanted, phrase.start_s + _SHORTEST_PHRASE_S), limit))
+        if (wanted := ends.get(round(phrase.end_s, 2))) is not None
+        else phrase
+        for phrase, limit in zip(phrases, limits, strict=True)
+    )
 
 
 def phrase_threshold_db(levels_db: Levels) -> float:

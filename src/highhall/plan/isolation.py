@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 from dataclasses import replace
+from typing import Any
 
 from highhall.plan.edits.basics import replaced, without_sends
 from highhall.plan.edits.moves import with_move, with_section_value
@@ -26,6 +27,23 @@ def only_lane(plan: Plan, return_ids: Collection[str]) -> Plan:
         sends=tuple(s for s in plan.sends if s.target in return_ids),
         moves=tuple(m for m in plan.moves if m.target.target in return_ids),
     )
+
+
+def still_fader(plan: Plan, return_id: str) -> dict[str, Any]:
+    """Return what of a return's own fader no move changes: its level, mute and pan by field."""
+    moved = {m.target.param for m in plan.moves if isinstance(m.target, ReturnTarget) and m.target.target == return_id}
+    return_ = plan.return_(return_id)
+    return {name: getattr(return_, name) for name in ("level_db", "mute", "pan") if name not in moved}
+
+
+def at_unity(plan: Plan, return_id: str) -> Plan:
+    """Return the plan in which what `still_fader` gives stands at 0 dB, open, in the centre.
+
+    The lane of the return is kept as it sounds so, and its fader is a gain that can be changed while it plays.
+    """
+    opened = {"level_db": 0.0, "mute": False, "pan": 0.0}
+    still: dict[str, Any] = {name: opened[name] for name in still_fader(plan, return_id)}
+    return replace(plan, returns=replaced(plan.returns, return_id, lambda return_: replace(return_, **still)))
 
 
 def only_feed(

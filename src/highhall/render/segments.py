@@ -18,9 +18,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 import highhall
-from highhall.curves import Curve, EffectCurves
+from highhall.curves import Curve, EffectCurves, gain_of_db
 from highhall.effects import NO_RESPONSES, Chain, Response, Signal, Tone
+from highhall.effects.panning import side_gains
 from highhall.plan import MAIN, Effect, Group, Plan, Return, Track
+from highhall.plan.isolation import still_fader
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
@@ -56,6 +58,33 @@ def segment_frames(plan: Plan) -> int:
 def lanes_of(plan: Plan) -> tuple[str, ...]:
     """Return the lanes of a plan: dry, then every return."""
     return (DRY, *(r.id for r in plan.returns))
+
+
+@dataclass(frozen=True, slots=True)
+class LaneFader:
+    """What of a return's own fader stands still, and is therefore a gain at playing: factors for left and right.
+
+    open: without its mute. is_level_still: whether its level is among them.
+    """
+
+    open: tuple[float, float]
+    is_muted: bool
+    is_level_still: bool
+
+    @property
+    def gains(self) -> tuple[float, float]:
+        """The factors as they are heard."""
+        return (0.0, 0.0) if self.is_muted else self.open
+
+
+def lane_fader(plan: Plan, lane: str) -> LaneFader:
+    """Return the fader at which a lane of `at_unity` sounds as it does in the plan."""
+    if lane == DRY:
+        return LaneFader((1.0, 1.0), is_muted=False, is_level_still=False)
+    still = still_fader(plan, lane)
+    level = gain_of_db(still["level_db"]) if "level_db" in still else 1.0
+    left, right = side_gains(still.get("pan", 0.0))
+    return LaneFader((level * float(left), level * float(right)), bool(still.get("mute", False)), "level_db" in still)
 
 
 def _leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:

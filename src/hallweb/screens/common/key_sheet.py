@@ -86,6 +86,7 @@ KEY_GROUPS = (
             ("Ctrl C, Ctrl V", "copy the chosen values, paste them from the one under focus on"),
             ("Left, Right", "ramp under focus: step it by note values, left before the section, right after its start"),
             ("W", "from a value to the ends of its phrases; arrows go on, Enter throws the last word, Esc goes back"),
+            ("Alt Left, Right", "end of a phrase under focus: put it earlier or later; a double-click puts it back"),
             (". ,", "next and previous throw; Enter types, Delete removes it"),
             ("Alt click", "a point, on the next eighth; Delete removes the one under focus"),
         ),

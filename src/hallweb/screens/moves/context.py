@@ -11,7 +11,7 @@ from typing import Any
 from django.http import HttpRequest
 
 from hallweb.analysis.phrase_ends import ends_of
-from hallweb.analysis.stems import is_analysed, stored_analysis
+from hallweb.analysis.stems import is_analysed, phrases_in, stored_analysis
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.wetness import predicted_wetness
 from hallweb.inputs import inputs
@@ -154,7 +154,8 @@ class HeardTracks:
         stem = self._stems.get(track.stem) if track else None
         if track is None or stem is None:
             return None
-        return stem.content_hash, stem.threshold_db, track.start_s, is_analysed(stem, self._plan.song.sample_rate)
+        is_read = is_analysed(stem, self._plan.song.sample_rate)
+        return stem.content_hash, stem.threshold_db, sorted(stem.phrase_ends.items()), track.start_s, is_read
 
     def of(self, track_id: str) -> Heard | None:
         """Return what a track plays; None if its stem was not listened to, or it is no track."""
@@ -163,7 +164,7 @@ class HeardTracks:
         analysis = stored_analysis(stem, self._plan.song.sample_rate) if stem else None
         if track is None or stem is None or analysis is None:
             return None
-        phrases = analysis.phrases(stem.threshold_db)
+        phrases = phrases_in(stem, analysis)
         return Heard(
             outline=silhouette(self._scale, analysis, track.start_s),
             phrases=brackets(self._scale, phrases, track.start_s),

@@ -85,7 +85,8 @@ def window_context(window: Window) -> dict[str, Any]:
 
 def _row(plan: Plan, track: Track, stem: Stem | None, window: Window) -> dict[str, Any]:
     song = plan.song
-    looks_as = (stem and (stem.content_hash, stem.threshold_db), track.start_s, song.sections, song.meters, song.tempos)
+    read = stem and (stem.content_hash, stem.threshold_db, stem.phrase_ends)
+    looks_as = (read, track.start_s, song.sections, song.meters, song.tempos)
     return {
         "track": track,
         "level": LEVEL.figure(track.level_db),

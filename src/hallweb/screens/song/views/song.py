@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 
 from hallweb.analysis import stems
 from hallweb.analysis.progress import progress_of
-from hallweb.analysis.stems import stored_analysis
+from hallweb.analysis.stems import phrases_in, stored_analysis
 from hallweb.analysis.tasks import analyse_again, ask_to_analyse
 from hallweb.inputs import inputs, item_or_404
 from hallweb.screens.common.context import open_song, refused, show_screen
@@ -75,7 +75,7 @@ def _reading(opened: SongState, track: Track, window: Window) -> dict[str, Any]:
     if analysis is None:
         ask_to_analyse([stem], rate)
         return context
-    phrases = analysis.phrases(stem.threshold_db)
+    phrases = phrases_in(stem, analysis)
     return {
         **context,
         "wave": wave_picture(window, analysis, track.start_s, phrases),

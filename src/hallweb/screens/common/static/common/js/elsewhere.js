@@ -25,9 +25,9 @@ async function show(words) {
 async function look() {
   const before = shown();
   if (document.hidden || isEditing() || isAtWork()) return;
-  const response = await fetch(document.getElementById("history").dataset.newestUrl).catch(() => null);
-  if (!response?.ok) return;
-  const { revision, label } = await response.json();
+  const newest = await fetch(document.getElementById("history").dataset.newestUrl).then((response) => response.json()).catch(() => null);
+  if (!newest?.revision) return; // no answer, or none that says: the next look may have one
+  const { revision, label } = newest;
   if (revision === before || before !== shown() || isEditing() || isAtWork()) return;
   await show(`Changed elsewhere: ${label}.`);
 }

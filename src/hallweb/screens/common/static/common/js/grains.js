@@ -8,13 +8,14 @@ export async function playGrain(context, mixer, store, manifest, sample) {
   const time = context.currentTime + 0.01;
   mixer.fadeIn(0, time);
   for (const lane of manifest.lanes) {
-    const source = new AudioBufferSourceNode(context, { buffer: await store.load(lane, index) });
+    const buffer = await store.load(lane, index);
+    const source = new AudioBufferSourceNode(context, { buffer });
     const gain = new GainNode(context, { gain: 0 });
     gain.gain.setValueAtTime(0, time);
     gain.gain.linearRampToValueAtTime(1, time + GRAIN_S / 4);
     gain.gain.setValueAtTime(1, time + (GRAIN_S * 3) / 4);
     gain.gain.linearRampToValueAtTime(0, time + GRAIN_S);
-    source.connect(gain).connect(mixer.lane(lane.id, manifest.headroom));
+    source.connect(gain).connect(mixer.voice(lane.id, lane.gains.map((side) => side * buffer.headroom)).input);
     source.start(time, (sample - index * manifest.segmentFrames) / manifest.sampleRate, GRAIN_S);
   }
   await new Promise((done) => setTimeout(done, GRAIN_S * 1000));

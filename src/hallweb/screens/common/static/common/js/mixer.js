@@ -70,17 +70,34 @@ export class Mixer {
     return bus;
   }
 
-  /** Return the node that a lane's segments play into. */
-  lane(id, headroom) {
+  /**
+   * Return the way of one voice of a lane: `input` takes its sound, `set` changes the factors of its sides. A voice has
+   * factors of its own, since the sound that it takes the place of may have been kept at others.
+   */
+  voice(id, gains) {
+    const input = this.context.createChannelSplitter(2);
+    const merger = this.context.createChannelMerger(2);
+    const sides = gains.map((gain, side) => {
+      const node = this.context.createGain();
+      node.gain.value = gain;
+      input.connect(node, side);
+      node.connect(merger, 0, side);
+      return node.gain;
+    });
+    merger.connect(this.#lane(id));
+    return { input, set: (others) => sides.forEach((side, index) => side.setTargetAtTime(others[index], this.context.currentTime, RAMP_S)) };
+  }
+
+  /** Return the node that a lane's voices play into. */
+  #lane(id) {
     if (!this.lanes.has(id)) {
-      const makeup = this.context.createGain();
-      makeup.gain.value = headroom;
+      const sum = this.context.createGain();
       const gate = this.context.createGain();
       gate.gain.value = this.#wanted(id);
-      makeup.connect(gate).connect(laneOf(id) === "dry" ? this.buses.dry : this.buses.wet);
-      this.lanes.set(id, { makeup, gate, sides: this.#sides(makeup) });
+      sum.connect(gate).connect(laneOf(id) === "dry" ? this.buses.dry : this.buses.wet);
+      this.lanes.set(id, { sum, gate, sides: this.#sides(sum) });
     }
-    return this.lanes.get(id).makeup;
+    return this.lanes.get(id).sum;
   }
 
   #heldGains = [];

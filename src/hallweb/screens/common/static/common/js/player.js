@@ -70,14 +70,14 @@ export class Player extends Transport {
   }
 
   /** Play the segments that are heard next as they are told; the list that follows says the rest. */
-  async #takeAhead({ first, segmentFrames, endSample, url, keys }) {
+  async #takeAhead({ first, segmentFrames, endSample, url, keys, faders }) {
     const { manifest } = this;
     const isAlike = manifest.segmentFrames === segmentFrames && manifest.endSample === endSample;
     if (!isAlike || manifest.lanes.some(({ id }) => !(id in keys))) return;
     const lanes = manifest.lanes.map((lane) => {
       const told = keys[lane.id];
       const urls = Object.fromEntries(told.map((_, index) => [first + index, url.replace("LANE", lane.id)]));
-      return { ...lane, urls, keys: lane.keys.toSpliced(first, told.length, ...told) };
+      return { ...lane, ...faders[lane.id], urls, keys: lane.keys.toSpliced(first, told.length, ...told) };
     });
     for (const lane of lanes) this.store.load(lane, first).catch(() => null); // asked for before the page is drawn anew
     this.manifest = { ...manifest, lanes };
@@ -90,6 +90,14 @@ export class Player extends Transport {
     this.isBehind = this.isPlaying;
     setTimeout(() => this.isBehind && turn === this.#turns && this.tell("state"), SAID_MS);
     return turn;
+  }
+
+  /** Hear a lane's fader as it was just set, before the plan has it: `change` gives what is other of the lane. */
+  setFader(id, change) {
+    const lane = this.manifest?.lanes.find((each) => each.id === id);
+    if (!lane || this.side === "b") return; // what changes is A
+    Object.assign(lane, change(lane));
+    this.schedule?.setGains(id, lane.gains);
   }
 
   /** Take up what is to be heard now, whatever of it has changed; until it is heard, `isBehind` says so. */

@@ -31,7 +31,7 @@ export class Schedule {
     return stretch ? (peaks[Math.floor((stretch.offset / rate + now - stretch.time) * 10)] ?? 0) : 0;
   }
 
-  /** Start every lane of a stretch at a context time; a list of segments says their rate and headroom. */
+  /** Start every lane of a stretch at a context time; a list of segments says their rate. */
   async add(stretch, time, lanes, list) {
     const last = this.#stretches.at(-1);
     Object.assign(stretch, { time, seconds: (stretch.end - stretch.start) / list.sampleRate, voices: new Map(), isJump: !last || last.end !== stretch.start });
@@ -50,7 +50,9 @@ export class Schedule {
     const source = new AudioBufferSourceNode(this.#context, { buffer });
     // Shut from the beginning: a source may begin a sample before the gain of that time holds.
     const gain = new GainNode(this.#context, { gain: fadeS ? 0 : 1 });
-    source.connect(gain).connect(this.#mixer.lane(lane.id, list.headroom));
+    const { headroom } = buffer;
+    const way = this.#mixer.voice(lane.id, lane.gains.map((side) => side * headroom));
+    source.connect(gain).connect(way.input);
     const passed = time - stretch.time;
     const end = stretch.time + stretch.seconds;
     if (fadeS) {
@@ -62,7 +64,8 @@ export class Schedule {
       gain.gain.linearRampToValueAtTime(0, end);
     }
     source.start(time, stretch.offset / list.sampleRate + passed, stretch.seconds - passed);
-    stretch.voices.set(lane.id, { source, gain, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
+    const set = (gains) => way.set(gains.map((side) => side * headroom));
+    stretch.voices.set(lane.id, { source, gain, set, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
   }
 
   /** Cross-fade every voice whose lane has another segment there now, as long as that `isWanted`; of segment `only`, if that is said. It fails if one does not come. */
@@ -83,9 +86,15 @@ export class Schedule {
 
   /** Cross-fade one lane of a stretch as soon as its segment is there, whatever the others wait for. */
   async #swapLane(stretch, lane, list, isWanted) {
-    if (stretch.voices.get(lane.id)?.key === lane.keys[stretch.index]) return;
+    const voice = stretch.voices.get(lane.id);
+    if (voice?.key === lane.keys[stretch.index]) return voice.set(lane.gains);
     await this.#store.load(lane, stretch.index);
     if (isWanted()) await this.#replace(stretch, lane, list);
+  }
+
+  /** Hear a lane at other factors of its sides, as it plays. */
+  setGains(id, gains) {
+    for (const stretch of this.#stretches) stretch.voices.get(id)?.set(gains);
   }
 
   async #replace(stretch, lane, list) {

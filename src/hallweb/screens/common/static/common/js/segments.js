@@ -69,6 +69,7 @@ export class SegmentStore {
     const response = await fetch(url);
     if (!response.ok) throw new Error(response.status === 422 ? await response.text() : `segment ${response.status}`);
     const buffer = await this.#context.decodeAudioData(await response.arrayBuffer());
+    buffer.headroom = Number(response.headers.get("Headroom"));
     buffer.fedPeaks = (response.headers.get("Fed-Peaks") || "").split(",").filter(Boolean).map(Number);
     return buffer;
   }
