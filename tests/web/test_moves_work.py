@@ -1,6 +1,7 @@
 """Moves through the web: values by section, throws at phrase ends, gaps, ringing out, points, rides, the song at a glance."""
 
 import json
+import re
 
 import pytest
 from django.urls import reverse
@@ -229,20 +230,20 @@ def test_the_screen_takes_as_many_queries_whatever_moves(signed_in, sung, django
         get(signed_in, "moves:show", sung, by="song")
 
 
-def test_the_end_of_a_phrase_is_put_elsewhere_and_back_and_throws_follow(signed_in, sung) -> None:
-    post(signed_in, "moves:throw-one", sung, target=KEY, phrase="0")
-    (before,) = thrown(sung)
-    undo(signed_in, sung)
-    stem = sung.stems.get(path="stems/voice.flac")
-    found = phrases_of(sung.pk, stem.path, 48000)
-    wanted = found[0].end_s - 0.2
+def test_the_end_of_a_phrase_is_put_elsewhere_and_back_and_is_drawn_there(signed_in, sung) -> None:
+    def brackets() -> list[str]:
+        page = get(signed_in, "moves:show", sung, by="return:plate").content.decode()
+        return re.findall(r'class="phrase" d="([^"]*)"', page)
+
+    path = stored_plan(sung).track("voice").stem
+    found, drawn = phrases_of(sung.pk, path, 48000), brackets()
+    wanted = found[0].start_s + 0.3
     post(signed_in, "moves:move-phrase-end", sung, target=KEY, phrase="0", sample=str(round(wanted * 48000)))
-    assert phrases_of(sung.pk, stem.path, 48000)[0].end_s == pytest.approx(wanted, abs=0.006)
-    post(signed_in, "moves:throw-one", sung, target=KEY, phrase="0")
-    (after,) = thrown(sung)
-    assert after != before
+    assert phrases_of(sung.pk, path, 48000)[0].end_s == pytest.approx(wanted, abs=0.006)
+    assert brackets() != drawn
     post(signed_in, "moves:move-phrase-end", sung, target=KEY, phrase="0", sample="")
-    assert phrases_of(sung.pk, stem.path, 48000) == found
+    assert phrases_of(sung.pk, path, 48000) == found
+    assert brackets() == drawn
 
 
 @pytest.mark.parametrize(

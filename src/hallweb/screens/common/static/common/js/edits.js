@@ -31,8 +31,9 @@ function next() {
 }
 
 // An edit that is heard first is drawn when that is heard; what was typed is taken by then.
-function takeLater({ target, detail: { later, revision } }) {
-  if (!later) return;
+function takeLater({ target, detail }) {
+  if (!detail?.later) return;
+  const { revision } = detail;
   document.querySelector("#history [name=revision]").value = String(revision);
   if (!("initial" in target.dataset)) return;
   target.dataset.initial = target.value;

@@ -70,7 +70,7 @@ export function bindMonitoring(player, matching) {
 
   /** Return the tracks and the returns of a group whose button this is. */
   function membersOf(button) {
-    const [tracks, returns] = [button.dataset.tracks, button.dataset.returns].map((ids) => (ids ?? "").split(" ").filter(Boolean));
+    const [tracks, returns] = [button.dataset.groupTracks, button.dataset.groupReturns].map((ids) => (ids ?? "").split(" ").filter(Boolean));
     return { tracks, returns };
   }
 
@@ -81,7 +81,7 @@ export function bindMonitoring(player, matching) {
   // A group's tracks are heard alone with what they feed; a group of returns alone is heard as those returns.
   function soloGroup(button) {
     const members = membersOf(button);
-    members.tracks.forEach((id, index) => trackNames.set(id, button.dataset.names.split("|")[index]));
+    members.tracks.forEach((id, index) => trackNames.set(id, button.dataset.groupNames.split("|")[index]));
     const isOn = isGroupAlone(members);
     if (!members.tracks.length) return choose(heard.listen, isOn ? [] : members.returns);
     hearAlone(isOn ? [] : members.tracks);
