@@ -157,3 +157,59 @@ def test_a_notice_is_closed_though_sends_are_chosen(desk) -> None:
     expect(notice).to_contain_text("Type a number")
     desk.get_by_role("button", name="Close this notice").click()
     expect(notice).to_be_hidden()
+
+
+def test_whole_bars_are_looped_by_a_drag_with_shift_and_sections_are_jumped_by_keys(desk) -> None:
+    box = desk.locator("[data-song-strip]").bounding_box()
+    y, bar = box["y"] + 45, 558 / 4  # four bars of two seconds
+    desk.keyboard.down("Shift")
+    desk.mouse.move(box["x"] + 1.3 * bar, y)
+    desk.mouse.down()
+    desk.mouse.move(box["x"] + 2.2 * bar, y, steps=3)
+    desk.mouse.up()
+    desk.keyboard.up("Shift")
+    loop = desk.evaluate("window.highHall.player.loop")
+    assert loop == {"start": 96000, "end": 288000, "name": "bars 2 to 3"}
+    expect(desk.locator("[data-loop-mark]")).to_contain_text("loop bars 2 to 3")
+    assert sample(desk) == 96000
+    desk.reload()
+    wait_until(desk, "window.highHall?.player.loop?.name === 'bars 2 to 3'")
+    desk.keyboard.press("l")
+    assert desk.evaluate("window.highHall.player.loop") is None
+    desk.keyboard.press("Control+ArrowRight")
+    assert sample(desk) == 192000
+    desk.keyboard.press("Control+ArrowLeft")
+    assert sample(desk) == 0
+
+
+def test_mono_is_half_of_each_side_on_both(desk) -> None:
+    desk.get_by_role("button", name="Play", exact=True).click()
+    wait_for_sound(desk, "wet")
+    desk.keyboard.press("n")
+    expect(desk.locator("[data-monitoring]")).to_contain_text("in mono")
+    wait_until(desk, "window.highHall.player.mixer.readings.sum.correlation > 0.999")
+    desk.get_by_label("Mono").uncheck()
+    expect(desk.locator("[data-monitoring]")).not_to_contain_text("in mono")
+    wait_until(desk, "window.highHall.player.mixer.readings.sum.correlation < 0.99")
+
+
+def test_a_mute_and_a_typed_level_of_a_return_are_heard_before_the_server_answers(desk) -> None:
+    factors = "window.highHall.player.manifest.lanes.find(({ id }) => id === 'plate').gains[0]"
+    desk.get_by_role("button", name="Play", exact=True).click()
+    wait_for_sound(desk, "wet")
+    held = Held(desk, "/set/")
+    before = desk.evaluate(factors)
+    desk.locator("#mute-plate").click()
+    assert desk.evaluate(factors) == 0
+    held.let_go()
+    expect(desk.locator("#history")).to_contain_text("Mute, plate")
+    desk.locator("#mute-plate").click()
+    expect(desk.locator("#history")).to_contain_text("revision 3")
+    desk.get_by_role("button", name="Level", exact=True).click()
+    held = Held(desk, "/set/")
+    level = desk.get_by_role("region", name="plate", exact=True).get_by_label("Level, dB")
+    level.fill("-20")
+    level.press("Enter")
+    assert desk.evaluate(factors) < 0.2 * before
+    held.let_go()
+    expect(desk.locator("#history")).to_contain_text("Level, plate")

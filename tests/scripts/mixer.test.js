@@ -73,3 +73,12 @@ test("the highest true peak of what is heard is held, those of dry and wet are n
   assert.equal(mixer.highest, -3);
   assert.equal(mixer.readings.sum.peak, -9);
 });
+
+test("in mono each side is half of both, and as it was again", () => {
+  const ways = () => mixer.master.feeds[0].feeds.map(({ gain }) => gain.value);
+  assert.deepEqual(ways(), [1, 0, 0, 1]);
+  mixer.setMono(true);
+  assert.deepEqual(ways(), [0.5, 0.5, 0.5, 0.5]);
+  mixer.setMono(false);
+  assert.deepEqual(ways(), [1, 0, 0, 1]);
+});

@@ -4,7 +4,7 @@ import assert from "node:assert/strict";
 import { test } from "node:test";
 
 import { stepped } from "../../src/hallweb/screens/common/static/common/js/steps.js";
-import { barBefore, beatAt, nextStretch, sampleAt } from "../../src/hallweb/screens/common/static/common/js/timeline.js";
+import { barBefore, barsAround, beatAt, nextStretch, sampleAt } from "../../src/hallweb/screens/common/static/common/js/timeline.js";
 import "./facts.js";
 
 test("stretches follow the segments and end with the song", () => {
@@ -65,4 +65,12 @@ test("a bar before is a bar's length before, never before the song", () => {
   assert.equal(barBefore(beats, 100), 0);
   assert.equal(barBefore(beats, 9000), 8800);
   assert.equal(barBefore([[0, 1, 1]], 50), 0);
+});
+
+test("a loop of bars takes the whole bars that its ends lie in, to the song's end at most", () => {
+  const song = { endSample: 350, beats: [[0, 1, 1], [50, 1, 2], [100, 2, 1], [150, 2, 2], [200, 3, 1], [300, 4, 1], [400, 5, 1]] };
+  assert.deepEqual(barsAround(song, 120, 250), { start: 100, end: 300, name: "bars 2 to 3" });
+  assert.deepEqual(barsAround(song, 250, 120), { start: 100, end: 300, name: "bars 2 to 3" });
+  assert.deepEqual(barsAround(song, 10, 10), { start: 0, end: 100, name: "bar 1" });
+  assert.deepEqual(barsAround(song, 310, 349), { start: 300, end: 350, name: "bar 4" });
 });

@@ -53,7 +53,7 @@ def test_fields_carry_the_other_unit() -> None:
     time = {field.label: field for field in groups["Time"]}
     assert (time["Pre-delay"].text, time["Pre-delay"].hint) == ("1/16", "125.0 ms")
     assert (time["Decay"].text, time["Decay"].hint) == ("1", "2.00 beats")
-    assert {field.label for field in groups["Level"]} == {"Level", "Width", "Pan", "Output"}
+    assert {field.label for field in groups["Level"]} == {"Level", "Width", "Pan", "Output", "Heading over it"}
 
 
 def test_a_field_with_a_fault_keeps_what_was_typed_and_what_holds() -> None:

@@ -2,12 +2,14 @@
 // What waits in a field that was swapped out meanwhile is left: fields.js sends it from the new one. A button that
 // was swapped out is pressed again where it stands now.
 
-// While the song plays, sound comes first: the page is drawn anew when the next segment has had time to come.
 import { stripState } from "./requests.js";
 
+// While the song plays, sound comes first: the page is drawn anew when the next segment has had time to come.
 const DRAWN_LATER_MS = 120;
+const AGAIN_MS = 30;
 const waiting = [];
 let isBusy = false;
+let count = 0; // edits that were sent
 
 /** Whether an edit is on its way. */
 export function isEditing() {
@@ -40,11 +42,21 @@ function takeLater({ target, detail }) {
   delete target.dataset.taken;
 }
 
-/** Draw the strip that an edit was made in anew, with the history. */
+/** Draw the strip that an edit was made in anew, with the history; once more if another edit was made meanwhile. */
 async function draw(later) {
-  const strip = document.querySelector(".strip.is-open");
-  if (!strip) return;
-  await window.htmx.ajax("GET", later, { source: strip, target: strip, swap: "outerHTML", values: { ...stripState(), edited: "yes" } });
+  for (let isStale = true; isStale; ) {
+    while (isBusy) await new Promise((done) => setTimeout(done, AGAIN_MS));
+    const strip = document.querySelector(".strip.is-open");
+    if (!strip || !later.includes(`/${strip.id.replace("return-", "")}/`)) return; // another one is open by now
+    const made = count;
+    isStale = false;
+    const check = ({ detail }) => {
+      isStale = count !== made;
+      if (isStale) detail.shouldSwap = false; // it would show, and undo, what is no longer the newest
+    };
+    strip.addEventListener("htmx:beforeSwap", check, { once: true });
+    await window.htmx.ajax("GET", later, { source: strip, target: strip, swap: "outerHTML", values: { ...stripState(), edited: "yes" } });
+  }
 }
 
 export function bindEdits(player) {
@@ -66,7 +78,9 @@ export function bindEdits(player) {
   });
   // Told by the request itself: an element that is gone by then tells nobody.
   document.addEventListener("htmx:beforeRequest", (event) => {
-    if (isEdit(event.detail)) event.detail.xhr.addEventListener("loadend", next);
+    if (!isEdit(event.detail)) return;
+    count++;
+    event.detail.xhr.addEventListener("loadend", next);
   });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
     if (isEdit(detail) && detail.xhr.status >= 400) player.release(false); // what was held is not the plan's

@@ -14,12 +14,13 @@ function laneOf(id) {
 }
 
 export class Mixer {
+  #ways; // of each side to each side of what is heard
   constructor(context) {
     this.context = context;
     this.master = context.createGain();
-    this.out = context.createGain();
-    Object.assign(this.out, { channelCount: 2, channelCountMode: "explicit", channelInterpretation: "speakers" });
-    this.master.connect(this.out).connect(context.destination);
+    this.out = context.createChannelMerger(2);
+    this.#ways = this.#crossing(this.master, this.out);
+    this.out.connect(context.destination);
     this.match = context.createGain();
     this.match.connect(this.master);
     this.buses = { dry: this.#bus(), wet: this.#bus() };
@@ -116,9 +117,23 @@ export class Mixer {
     this.match.gain.setTargetAtTime(10 ** (db / 20), this.context.currentTime, RAMP_S);
   }
 
-  /** Hear both sides as one, half of each (as two loudspeakers in one place), or as they are. */
+  /** Lead each side of a node to both sides of another; return the gains of these ways, from left first, to left first. */
+  #crossing(node, to) {
+    const splitter = this.context.createChannelSplitter(2);
+    node.connect(splitter);
+    return [[0, 0], [0, 1], [1, 0], [1, 1]].map(([from, side]) => {
+      const way = this.context.createGain();
+      way.gain.value = from === side ? 1 : 0;
+      splitter.connect(way, from);
+      way.connect(to, 0, side);
+      return way.gain;
+    });
+  }
+
+  /** Hear both sides as one, half of each, or as they are. */
   setMono(isMono) {
-    this.out.channelCount = isMono ? 1 : 2;
+    const gains = isMono ? [0.5, 0.5, 0.5, 0.5] : [1, 0, 0, 1];
+    this.#ways.forEach((way, index) => way.setTargetAtTime(gains[index], this.context.currentTime, RAMP_S));
   }
 
   #wanted(id) {
