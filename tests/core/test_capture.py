@@ -135,3 +135,18 @@ def test_a_recording_that_begins_before_the_sweep_gives_the_rooms_decay_and_its_
     quiet = 0.1 * recording + 0.2 * rng.standard_normal(len(recording))
     sf.write(tmp_path / "loud.wav", quiet, RATE, "FLOAT")
     assert capture_response(tmp_path / "loud.wav", sweep, 2.0).decay_s is None, "noise hides the decay"
+
+
+def test_a_channel_that_heard_nothing_stays_silent_and_a_minute_is_the_most(tmp_path) -> None:
+    sweep = Sweep(seconds=2.0)
+    heard = 0.1 * np.convolve(sweep.samples(), decaying(0.4))
+    sf.write(tmp_path / "take.wav", np.stack([heard, np.zeros_like(heard)], axis=1), RATE, "FLOAT")
+    found = capture_response(tmp_path / "take.wav", sweep, 1.0)
+    assert found.samples.shape == (2, RATE)
+    assert not found.samples[1].any()
+    sf.write(tmp_path / "silent.wav", np.zeros((3 * RATE, 2)), RATE)
+    with pytest.raises(CoreError, match="expected the whole sweep"):
+        capture_response(tmp_path / "silent.wav", sweep, 1.0)
+    sf.write(tmp_path / "long.wav", np.full(61 * RATE, 0.1), RATE)
+    with pytest.raises(CoreError, match="expected 60 s at the most"):
+        capture_response(tmp_path / "long.wav", sweep, 1.0)

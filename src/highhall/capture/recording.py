@@ -24,7 +24,7 @@ _BEFORE_ONSET_S = 0.002
 _NOISE_SHARE = 0.1
 _SMOOTH_S = 0.02
 _RANGE_DB, _OVER_NOISE_DB = 35.0, 10.0
-_LONGEST_S = 180.0
+_LONGEST_S = 60.0
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -55,7 +55,7 @@ def capture_response(recording: Path, sweep: Sweep, seconds: float) -> CapturedR
     AudioFileError
         If it is no sound file of such channels.
     CoreError
-        If it has another rate, is longer than three minutes, or does not hold the whole sweep.
+        If it has another rate, is longer than a minute, or does not hold the whole sweep.
     """
     facts = sound_facts(recording, most_channels=None)
     if facts.channels not in (1, 2, 4):
@@ -69,7 +69,7 @@ def capture_response(recording: Path, sweep: Sweep, seconds: float) -> CapturedR
     if facts.frames > _LONGEST_S * rate:
         raise CoreError(f"the recording lasts {facts.frames / rate:.0f} s; expected {_LONGEST_S:.0f} s at the most")
     samples, _ = sf.read(recording, dtype="float64", always_2d=True)
-    whole = sweep.response(np.asarray(samples.T, np.float64), samples.shape[0] / rate)
+    whole = _responses(sweep, np.asarray(samples.T, np.float64))
     start = max(_onset(whole) - round(_BEFORE_ONSET_S * rate), 0)
     found = whole[:, start : start + round(seconds * rate)]
     peak = float(np.abs(found).max())
@@ -82,6 +82,15 @@ def capture_response(recording: Path, sweep: Sweep, seconds: float) -> CapturedR
         noise_db=10 * float(np.log10(max(noise, 1e-30) / peak**2)),
         start_s=start / rate,
     )
+
+
+def _responses(sweep: Sweep, recording: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Return what every channel says, as long as the recording; one after another, since each takes much memory."""
+    seconds = recording.shape[1] / sweep.sample_rate
+    sounding = [channel for channel in recording if channel.any()] or [recording[0]]
+    found = iter([sweep.response(channel[np.newaxis], seconds) for channel in sounding])
+    silent = np.zeros((1, recording.shape[1]), np.float32)
+    return np.concatenate([next(found) if channel.any() else silent for channel in recording])
 
 
 def _onset(response: NDArray[np.float32]) -> int:
