@@ -60,6 +60,8 @@ def test_stems_and_a_map_dropped_on_the_list_make_a_song(page, song, tmp_path) -
     page.get_by_label("Name").fill("ada")
     page.get_by_label("Password").fill("a long secret")
     page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", name="Songs")).to_be_visible()
+    page.wait_for_load_state()
     made = PlanSong(
         title="m", sample_rate=48000, meters=(Meter(bar=1, beats=3, unit=4),),
         tempos=(Tempo(at=Position(1), bpm=90.0),), end=Position(5),
