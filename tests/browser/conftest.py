@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from tests.browser.listening import wait_until
+from tests.browser.signing_in import sign_in
 from tests.sessions import end_other_sessions
 from tests.web.factories import make_song, make_user
 
@@ -73,10 +74,7 @@ def page(context, faults):
 @pytest.fixture
 def desk(page, song):
     """Return the page, signed in, on the song's Returns screen."""
-    page.goto("/")
-    page.get_by_label("Name").fill("ada")
-    page.get_by_label("Password").fill("a long secret")
-    page.get_by_role("button", name="Sign in").click()
+    sign_in(page)
     page.get_by_role("link", name="Test").click()
     expect(page.get_by_role("heading", name="Returns")).to_be_visible()
     wait_until(page, "Boolean(window.highHall?.player.manifest)")

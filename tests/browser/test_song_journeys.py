@@ -12,6 +12,7 @@ from highhall.plan import Section, Tempo
 from highhall.plan import Song as PlanSong
 from highhall.timing import Meter, Position
 from tests.browser.listening import wait_for_silence, wait_for_sound, wait_until
+from tests.browser.signing_in import sign_in
 from tests.browser.worker import run_worker
 from tests.core.plans import write_stem
 from tests.web.factories import stored_plan
@@ -56,10 +57,7 @@ def stem(folder, name: str, *, channels: int = 1, seconds: float = 6):
 
 
 def test_stems_and_a_map_dropped_on_the_list_make_a_song(page, song, tmp_path) -> None:
-    page.goto("/")
-    page.get_by_label("Name").fill("ada")
-    page.get_by_label("Password").fill("a long secret")
-    page.get_by_role("button", name="Sign in").click()
+    sign_in(page)
     expect(page.get_by_role("heading", name="Songs")).to_be_visible()
     page.wait_for_load_state()
     made = PlanSong(
@@ -95,10 +93,7 @@ def test_stems_and_a_map_dropped_on_the_list_make_a_song(page, song, tmp_path) -
 
 def test_stems_are_dropped_become_tracks_and_sound(page, song, tmp_path) -> None:
     """A new song; three stems, one of six channels and a text file by drop: tracks, a choice, a refusal, and sound."""
-    page.goto("/")
-    page.get_by_label("Name").fill("ada")
-    page.get_by_label("Password").fill("a long secret")
-    page.get_by_role("button", name="Sign in").click()
+    sign_in(page)
     expect(page.get_by_role("heading", name="Songs")).to_be_visible()
     page.wait_for_load_state()
     page.get_by_role("button", name="New song").click()

@@ -29,6 +29,14 @@ test("a voice has a factor for each side, which moves to others", () => {
   assert.deepEqual(factors(), [0, 1]);
 });
 
+test("a voice makes up for the headroom of its segment, at first and when it is moved", () => {
+  const voice = mixer.voice("hall", [1, 0.5], 8);
+  const factors = () => voice.input.feeds.map(({ gain }) => gain.value);
+  assert.deepEqual(factors(), [8, 4]);
+  voice.set([0.25, 1]);
+  assert.deepEqual(factors(), [2, 8]);
+});
+
 test("dry feeds the dry sum, returns feed the wet sum", () => {
   assert.equal(mixer.lanes.get("dry").gate.feeds[0], mixer.buses.dry);
   assert.equal(mixer.lanes.get("hall").gate.feeds[0], mixer.buses.wet);

@@ -25,9 +25,10 @@ beforeEach(() => {
   context = new AudioContextStandIn();
   store = { load: async (lane, index) => ({ key: lane.keys[index], headroom: 4, fedPeaks: [0.25, 0.5] }) };
   factors = [];
-  const voice = (id, gains) => {
-    factors.push([id, gains]);
-    return { input: context.createGain(), set: (others) => factors.push([id, others]) };
+  const voice = (id, gains, headroom) => {
+    const set = (others) => factors.push([id, others.map((side) => side * headroom)]);
+    set(gains);
+    return { input: context.createGain(), set };
   };
   schedule = new Schedule(context, { voice }, store);
 });

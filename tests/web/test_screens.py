@@ -1,5 +1,7 @@
 """Every screen: success, refusal, a stranger's 404, and how many queries it takes."""
 
+import json
+
 import numpy as np
 import pytest
 from django.db import connection
@@ -188,6 +190,24 @@ def test_an_edit_of_what_was_changed_meanwhile_is_refused_and_told_what_it_is_no
     assert response["HX-Trigger-After-Settle"] == "changed-elsewhere"
     assert response["HX-Retarget"] == "#notices"
     assert stored_plan(song).return_("hall").level_db == -3.0
+
+
+def test_a_field_is_answered_before_it_is_drawn_while_the_song_plays_but_not_beside_what_others_changed(
+    signed_in, song
+) -> None:
+    def played(revision: int, value: str):
+        fields = {"revision": revision, "path": "return/width", "value": value}
+        address = reverse("returns:set-return", args=[song.pk, "hall"])
+        return signed_in.post(address, fields, headers={"Play-Sample": "96000"})
+
+    first = played(1, "50")
+    assert first.status_code == 204
+    told = json.loads(first["HX-Trigger"])["plan-changed"]
+    assert (told["later"], told["revision"]) == (reverse("returns:strip", args=[song.pk, "hall"]), 2)
+    post(signed_in, "returns:set-return", song, "plate", path="return/mute", value="")
+    beside = played(2, "60")
+    assert beside.status_code == 200
+    assert beside["HX-Trigger-After-Settle"] == "changed-elsewhere"
 
 
 def test_a_return_is_added_and_removed_and_brought_back(signed_in, song) -> None:

@@ -3,25 +3,24 @@
 from collections.abc import Iterable
 from contextlib import suppress
 
-from django.db import connection, transaction
+from django.db import transaction
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.exceptions import AlreadyEnqueued
 
 from hallweb.analysis.stems import analyse, is_analysed
+from hallweb.songs.connections import own_connection
 from hallweb.songs.models import Stem
 
 
 @app.task(name="analyse-stem", aliases=["measure-stem"], retry=RetryStrategy(max_attempts=3, wait=2))
+@own_connection()
 def analyse_stem(stem_id: int, sample_rate: int) -> None:
     """Listen to one stem; see `hallweb.analysis.stems.analyse`."""
-    try:
-        stem = Stem.objects.filter(pk=stem_id).first()
-        if stem:
-            analyse(stem, sample_rate)
-    finally:
-        connection.close()  # the worker's threads are not Django's: nothing else would close it
+    stem = Stem.objects.filter(pk=stem_id).first()
+    if stem:
+        analyse(stem, sample_rate)
 
 
 def analyse_again(stem: Stem, sample_rate: int) -> None:

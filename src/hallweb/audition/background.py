@@ -12,8 +12,8 @@ from contextlib import contextmanager
 from typing import Any, TypeVar
 
 from django.core.cache import cache
-from django.db import connection
 
+from hallweb.songs.connections import own_connection
 from highhall.errors import CoreError
 
 _Value = TypeVar("_Value")
@@ -104,19 +104,13 @@ class Measurements:
 
 
 class _OwnThread(ThreadPoolExecutor):
-    """One thread, which is none of Django's: nobody else would close its connection to the database."""
+    """One thread, which leaves no connection to the database open between its works."""
 
     def __init__(self) -> None:
         super().__init__(max_workers=1, thread_name_prefix="measuring")
 
     def submit(self, work: Callable[..., Any], /, *args: Any, **more: Any) -> "Future[Any]":  # noqa: ANN401 - as the base class
-        def work_and_close() -> object:
-            try:
-                return work(*args, **more)
-            finally:
-                connection.close()
-
-        return super().submit(work_and_close)
+        return super().submit(own_connection()(work), *args, **more)
 
 
 MEASUREMENTS = Measurements(_OwnThread())

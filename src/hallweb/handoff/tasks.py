@@ -1,19 +1,17 @@
 """Background tasks; each takes ids and may run twice."""
 
-from django.db import connection
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
 from hallweb.handoff.printing import fail_lost_prints, run_print
+from hallweb.songs.connections import own_connection
 
 
 @app.task(name="print-song", retry=RetryStrategy(max_attempts=3, wait=2))
+@own_connection()
 def print_song(job_id: int) -> None:
     """Print one song; see `hallweb.handoff.printing.run_print`."""
-    try:
-        run_print(job_id)
-    finally:
-        connection.close()  # the worker's threads are not Django's: nothing else would close it
+    run_print(job_id)
 
 
 @app.periodic(cron="* * * * *")
@@ -26,9 +24,7 @@ async def retry_stalled(context: JobContext, timestamp: int) -> None:  # noqa: A
 
 @app.periodic(cron="* * * * *")
 @app.task(name="fail-lost-prints", queueing_lock="fail-lost-prints")
+@own_connection()
 def end_lost_prints(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
     """End prints whose work was given up; see `hallweb.handoff.printing.fail_lost_prints`."""
-    try:
-        fail_lost_prints()
-    finally:
-        connection.close()
+    fail_lost_prints()

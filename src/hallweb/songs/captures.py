@@ -9,7 +9,7 @@ from pathlib import Path
 import soundfile as sf
 
 from hallweb.songs.models import Song
-from hallweb.songs.responses import bring_in
+from hallweb.songs.responses import bring_in, write_chunks
 from highhall.capture import CapturedResponse, Sweep, capture_response
 from highhall.errors import CoreError
 
@@ -50,13 +50,8 @@ def capture(song: Song, name: str, chunks: Iterable[bytes], *, sweep: Sweep, kep
     """
     with tempfile.TemporaryDirectory() as folder:
         recording = Path(folder) / f"recording{Path(name).suffix.lower()}"
-        with recording.open("wb") as file:
-            for chunk in chunks:
-                if file.tell() + len(chunk) > _LARGEST_BYTES:
-                    raise CoreError(
-                        f'"{name}" is larger than {_LARGEST_BYTES >> 20} MiB, too large for a recording of a sweep'
-                    )
-                file.write(chunk)
+        why = "the recording of a sweep lasts a minute at most"
+        write_chunks(chunks, recording, name, largest_bytes=_LARGEST_BYTES, why=why)
         try:
             found = capture_response(recording, sweep, kept_s)
         except CoreError as error:

@@ -74,7 +74,8 @@ def bring_in(song: Song, name: str, chunks: Iterable[bytes]) -> str:
     folder.mkdir(parents=True, exist_ok=True)
     arrived = folder / f".{os.urandom(8).hex()}{suffix}"
     try:
-        _write(chunks, arrived, name)
+        why = "an impulse response lasts 20 s at most"
+        write_chunks(chunks, arrived, name, largest_bytes=LARGEST_BYTES, why=why)
         _check(arrived, name, song.sample_rate)
         known = song.responses.filter(content_hash=content_hash(arrived)).first()
         if known:
@@ -96,11 +97,16 @@ def _check(path: Path, name: str, sample_rate: int) -> None:
         raise CoreError(str(error).replace(path.name, name)) from None
 
 
-def _write(chunks: Iterable[bytes], target: Path, name: str) -> None:
+def write_chunks(chunks: Iterable[bytes], target: Path, name: str, *, largest_bytes: int, why: str) -> None:
+    """Write a file that a user brings in under a `name`.
+
+    Raises
+    ------
+    CoreError
+        If it is larger than it may be; `why` says the reason.
+    """
     with target.open("wb") as out:
         for chunk in chunks:
-            if out.tell() + len(chunk) > LARGEST_BYTES:
-                raise CoreError(
-                    f'"{name}" is larger than {LARGEST_BYTES >> 20} MiB; an impulse response lasts 20 s at most'
-                )
+            if out.tell() + len(chunk) > largest_bytes:
+                raise CoreError(f'"{name}" is larger than {largest_bytes >> 20} MiB; {why}')
             out.write(chunk)

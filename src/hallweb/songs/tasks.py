@@ -2,10 +2,10 @@
 
 from datetime import timedelta
 
-from django.db import connection
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
+from hallweb.songs.connections import own_connection
 from hallweb.songs.removal import remove_long_deleted
 from hallweb.songs.uploads import drop_begun_before
 
@@ -14,19 +14,15 @@ _KEPT = timedelta(days=2)
 
 @app.periodic(cron="17 * * * *")
 @app.task(name="drop-old-uploads", queueing_lock="drop-old-uploads")
+@own_connection()
 def drop_old_uploads(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
     """Forget uploads that broke off two days ago."""
-    try:
-        drop_begun_before(timezone.now() - _KEPT)
-    finally:
-        connection.close()
+    drop_begun_before(timezone.now() - _KEPT)
 
 
 @app.periodic(cron="41 3 * * *")
 @app.task(name="remove-deleted-songs", queueing_lock="remove-deleted-songs")
+@own_connection()
 def remove_deleted_songs(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
     """Remove songs that were deleted weeks ago, with their files."""
-    try:
-        remove_long_deleted()
-    finally:
-        connection.close()
+    remove_long_deleted()

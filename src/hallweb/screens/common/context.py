@@ -134,7 +134,7 @@ def changed(
     playing = request.headers.get(PLAYING, "")
     is_playing = playing.isdecimal() and len(playing) < _SAMPLE_DIGITS
     ahead = _ahead(state, int(playing)) if is_playing else None
-    if ahead and later:
+    if ahead and later and not state.is_merged:
         drawn = HttpResponse(status=204)
         return say_plan_changed(drawn, ahead, later=later, revision=state.revision.number)
     response = say_plan_changed(answer(state), ahead)

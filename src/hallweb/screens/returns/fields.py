@@ -48,7 +48,7 @@ class Field:
 class FieldGroup:
     """Fields under one heading; `sided` is the effect with two sides.
 
-    remove: the filter that a button takes away, `switch` the path of its switch and is_on whether it acts. is_linkable: whether its two times can be set as one, and is_linked: whether they are.
+    remove: the filter that a button takes away; switch: the path of its switch; is_on: whether it acts. is_linkable: whether its two times can be set as one, and is_linked: whether they are.
     """
 
     name: str

@@ -3,7 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
-from django.db.models import F, Q
+from django.contrib.auth.base_user import AbstractBaseUser
+from django.contrib.auth.models import AnonymousUser
+from django.db.models import F, Max, Q
 from django.http import HttpRequest
 
 from hallweb.audition.rooms import kept_rooms
@@ -36,15 +38,14 @@ def songs_context(request: HttpRequest, *, typed: dict[str, str] | None = None, 
     """Return what the page shows; `typed` and `problem` are of a new song that could not be made."""
     said = inputs(request)
     key = said.text("sort") if said.text("sort") in SORTINGS else _DEFAULT_SORTING
-    mine = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
-    everything = list(mine.order_by(*_order(SORTINGS[key])))
     words = said.text("q").strip()
-    found = everything if not words else list(mine.filter(_about(words)).order_by(*_order(SORTINGS[key])))
-    px_per_s = scale_of(max((song.seconds for song in everything), default=0.0))
+    mine = Song.objects.visible_to(request.user)
+    found = mine.filter(_about(words)).select_related("head").defer("head__document").order_by(*_order(SORTINGS[key]))
+    px_per_s = shared_scale(request.user)
     deleted = Song.objects.deleted_by(request.user).order_by("-deleted")
     return {
         "rows": [song_row(song, px_per_s) for song in found],
-        "count": len(everything),
+        "count": mine.count(),
         "words": words,
         "sort": key,
         "direction": "descending" if SORTINGS[key].is_falling else "ascending",
@@ -61,13 +62,18 @@ def songs_context(request: HttpRequest, *, typed: dict[str, str] | None = None, 
     }
 
 
+def shared_scale(user: AbstractBaseUser | AnonymousUser) -> float:
+    """Return how many pixels a second is in the silhouettes of all of a user's songs."""
+    return scale_of(Song.objects.visible_to(user).aggregate(longest=Max("seconds"))["longest"] or 0.0)
+
+
 def _order(sorting: Sorting) -> list[Any]:
     first, *others = sorting.fields
     return [F(first).desc() if sorting.is_falling else F(first).asc(), *others]
 
 
 def _about(words: str) -> Q:
-    """Return what finds songs in whose title or tracks all of some words stand."""
+    """Return what finds songs in whose title or tracks all of some words stand; no word finds all."""
     found = Q()
     for word in words.split():
         found &= Q(title__icontains=word) | Q(track_names__icontains=word)

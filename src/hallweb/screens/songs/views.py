@@ -13,8 +13,8 @@ from hallweb.audition.rooms import rooms_of
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import refused, sentence_of
 from hallweb.screens.common.htmx import vary_on_part, wants_part
-from hallweb.screens.songs.context import songs_context
-from hallweb.screens.songs.silhouettes import HEIGHT, LINES_Y, WIDTH, scale_of, silhouette
+from hallweb.screens.songs.context import shared_scale, songs_context
+from hallweb.screens.songs.silhouettes import HEIGHT, LINES_Y, WIDTH, silhouette
 from hallweb.songs import removal
 from hallweb.songs.actions import copy_song, create_song, edit_plan
 from hallweb.songs.demo import create_demo_song
@@ -132,7 +132,7 @@ def delete(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def bring_back(request: HttpRequest, song_id: int) -> HttpResponse:
     """Put a deleted song into the list again."""
-    song = get_object_or_404(Song.objects.deleted_by(request.user), pk=song_id)
+    song = _deleted(request, song_id)
     removal.bring_back(song)
     return _listed(request, f"{song.title} is back.")
 
@@ -141,7 +141,7 @@ def bring_back(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def delete_now(request: HttpRequest, song_id: int) -> HttpResponse:
     """Remove a deleted song and its files for good."""
-    song = get_object_or_404(Song.objects.deleted_by(request.user), pk=song_id)
+    song = _deleted(request, song_id)
     removal.remove_for_good(song)
     return _listed(request, f"{song.title} and its files are gone.")
 
@@ -154,8 +154,7 @@ def picture(request: HttpRequest, song_id: int) -> HttpResponse:
         rooms = rooms_of(song, song.head) if song.head else []
     except MeasurementError as error:
         return render(request, f"{TEMPLATE}#no-picture", {"problem": str(error)})
-    longest = Song.objects.visible_to(request.user).order_by("-seconds").values_list("seconds", flat=True).first()
-    drawn = None if rooms is None else silhouette(rooms, scale_of(longest or 0.0))
+    drawn = None if rooms is None else silhouette(rooms, shared_scale(request.user))
     context = {"song": song, "silhouette": drawn, "lines": LINES_Y, "picture": {"width": WIDTH, "height": HEIGHT}}
     return render(request, f"{TEMPLATE}#picture", {**context, "is_early": drawn is None})
 
@@ -163,6 +162,10 @@ def picture(request: HttpRequest, song_id: int) -> HttpResponse:
 def _own(request: HttpRequest, song_id: int) -> Song:
     songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
     return get_object_or_404(songs, pk=song_id)
+
+
+def _deleted(request: HttpRequest, song_id: int) -> Song:
+    return get_object_or_404(Song.objects.deleted_by(request.user), pk=song_id)
 
 
 def _user(request: HttpRequest) -> User:

@@ -60,8 +60,12 @@ async function draw(later) {
 }
 
 export function bindEdits(player) {
-  document.addEventListener("plan-changed", takeLater);
-  document.addEventListener("plan-changed", ({ detail }) => player.refresh(detail?.ahead).then(() => detail?.later && draw(detail.later)));
+  document.addEventListener("plan-changed", async (event) => {
+    takeLater(event);
+    const { ahead, later } = event.detail ?? {};
+    await player.refresh(ahead);
+    if (later) await draw(later);
+  });
   document.addEventListener("htmx:confirm", (event) => {
     if (!isEdit(event.detail)) return;
     if (isBusy) {
@@ -83,6 +87,8 @@ export function bindEdits(player) {
     event.detail.xhr.addEventListener("loadend", next);
   });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    if (isEdit(detail) && detail.xhr.status >= 400) player.release(false); // what was held is not the plan's
+    if (!isEdit(detail) || detail.xhr.status < 400) return;
+    player.release(false); // what was held is not the plan's, nor is a fader that was moved ahead of it
+    player.refresh();
   });
 }

@@ -13,7 +13,7 @@ function shown() {
 function isAtWork() {
   const field = document.activeElement;
   const isTyped = field?.matches?.("input[data-initial]") && field.value !== field.dataset.initial;
-  return Boolean(isTyped || document.querySelector(".is-dragged, .modal.show"));
+  return Boolean(isTyped || document.querySelector(".is-dragged, .is-dragging, .handle.is-held, .modal.show"));
 }
 
 async function show(words) {

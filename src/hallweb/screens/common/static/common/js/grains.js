@@ -15,7 +15,7 @@ export async function playGrain(context, mixer, store, manifest, sample) {
     gain.gain.linearRampToValueAtTime(1, time + GRAIN_S / 4);
     gain.gain.setValueAtTime(1, time + (GRAIN_S * 3) / 4);
     gain.gain.linearRampToValueAtTime(0, time + GRAIN_S);
-    source.connect(gain).connect(mixer.voice(lane.id, lane.gains.map((side) => side * buffer.headroom)).input);
+    source.connect(gain).connect(mixer.voice(lane.id, lane.gains, buffer.headroom).input);
     source.start(time, (sample - index * manifest.segmentFrames) / manifest.sampleRate, GRAIN_S);
   }
   await new Promise((done) => setTimeout(done, GRAIN_S * 1000));

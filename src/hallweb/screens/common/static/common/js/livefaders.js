@@ -29,7 +29,4 @@ export function bindLiveFaders(player) {
     const id = target.dataset.held.split("/")[1];
     player.setFader(id, (lane) => levelled(lane, target.dataset.initial, target.value.replace(/ ?dB/i, "")));
   }, { capture: true });
-  document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    if (detail.xhr.status >= 400 && detail.requestConfig.verb === "post") player.refresh(); // the plan has it as it was
-  });
 }

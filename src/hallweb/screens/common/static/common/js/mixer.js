@@ -72,21 +72,21 @@ export class Mixer {
   }
 
   /**
-   * Return the way of one voice of a lane: `input` takes its sound, `set` changes the factors of its sides. A voice has
-   * factors of its own, since the sound that it takes the place of may have been kept at others.
+   * Return the way of one voice of a lane: `input` takes its sound, which was divided by `headroom`, `set` changes the
+   * factors of its sides. A voice has factors of its own, since the sound that it takes the place of may have others.
    */
-  voice(id, gains) {
+  voice(id, gains, headroom = 1) {
     const input = this.context.createChannelSplitter(2);
     const merger = this.context.createChannelMerger(2);
     const sides = gains.map((gain, side) => {
       const node = this.context.createGain();
-      node.gain.value = gain;
+      node.gain.value = gain * headroom;
       input.connect(node, side);
       node.connect(merger, 0, side);
       return node.gain;
     });
     merger.connect(this.#lane(id));
-    return { input, set: (others) => sides.forEach((side, index) => side.setTargetAtTime(others[index], this.context.currentTime, RAMP_S)) };
+    return { input, set: (others) => sides.forEach((side, index) => side.setTargetAtTime(others[index] * headroom, this.context.currentTime, RAMP_S)) };
   }
 
   /** Return the node that a lane's voices play into. */

@@ -50,9 +50,8 @@ export class Schedule {
     const source = new AudioBufferSourceNode(this.#context, { buffer });
     // Shut from the beginning: a source may begin a sample before the gain of that time holds.
     const gain = new GainNode(this.#context, { gain: fadeS ? 0 : 1 });
-    const { headroom } = buffer;
-    const way = this.#mixer.voice(lane.id, lane.gains.map((side) => side * headroom));
-    source.connect(gain).connect(way.input);
+    const { input, set } = this.#mixer.voice(lane.id, lane.gains, buffer.headroom);
+    source.connect(gain).connect(input);
     const passed = time - stretch.time;
     const end = stretch.time + stretch.seconds;
     if (fadeS) {
@@ -64,7 +63,6 @@ export class Schedule {
       gain.gain.linearRampToValueAtTime(0, end);
     }
     source.start(time, stretch.offset / list.sampleRate + passed, stretch.seconds - passed);
-    const set = (gains) => way.set(gains.map((side) => side * headroom));
     stretch.voices.set(lane.id, { source, gain, set, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
   }
 

@@ -34,6 +34,12 @@ function followTempo() {
   if (document.getElementById("screen-state")?.dataset.view === "returns") drawAgain();
 }
 
+/** Say that an answer did not come, or was none. */
+export function bindFailures() {
+  document.addEventListener("htmx:sendError", () => say("High Hall does not answer. Nothing is lost; try again in a moment."));
+  document.addEventListener("htmx:responseError", () => say("That did not work. Nothing was changed; reload the page and try again."));
+}
+
 export function bindScreens() {
   document.addEventListener("tempo-changed", followTempo);
   document.addEventListener("htmx:afterSettle", markView);
@@ -42,6 +48,5 @@ export function bindScreens() {
     const isNews = event.detail.requestConfig?.verb === "post" || event.target.id === "page"; // not what a strip asks for by itself
     if (event.target.id !== "notices" && isNews && event.detail.xhr.status === 200) document.getElementById("notices").replaceChildren();
   });
-  document.addEventListener("htmx:sendError", () => say("High Hall does not answer. Nothing is lost; try again in a moment."));
-  document.addEventListener("htmx:responseError", () => say("That did not work. Nothing was changed; reload the page and try again."));
+  bindFailures();
 }

@@ -1,6 +1,6 @@
 // Returns are dragged to another place in the list by their glyph.
 
-import { stripState } from "../../common/js/requests.js";
+import { edit, stripState } from "../../common/js/requests.js";
 
 const LEAST_PX = 4;
 let dragged = null;
@@ -27,9 +27,7 @@ function onUp(event) {
   const target = isMoved && stripUnder(event);
   const isBelow = isMoved && !target && event.clientY > strip.getBoundingClientRect().bottom;
   if (target === strip || (!target && !isBelow)) return;
-  const before = target ? target.id.replace(/^return-/, "") : "";
-  const open = document.querySelector("#screen-state [name=open]").value;
-  window.htmx.ajax("POST", strip.dataset.placeUrl, { source: strip, target: "#page", swap: "innerHTML", values: { ...stripState(), before, open } });
+  edit(strip.dataset.placeUrl, { ...stripState(), before: target ? target.id.replace(/^return-/, "") : "" });
 }
 
 export function bindPlacing() {

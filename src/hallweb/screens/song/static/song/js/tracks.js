@@ -93,7 +93,7 @@ function onClick(event) {
   if (target.matches("[data-choose]")) onChoose(target, event.shiftKey);
   else if (target.matches("[data-choose-all]")) choose(target.checked ? boxes().map((box) => box.value) : []);
   else if (target.closest("[data-choose-none]")) choose([]);
-  else if (target.closest("[data-choose-group]")) choose(target.closest("[data-choose-group]").dataset.chooseGroup.trim().split(" "));
+  else if (target.closest("[data-choose-group]")) choose(target.closest("[data-choose-group]").dataset.chooseGroup.split(" "));
   else if (target.closest("[data-close-details]")) closeDetails(target.closest("tr"));
 }
 

@@ -1,6 +1,6 @@
 // The list of songs: stems that are dropped make a new song; rows by keyboard; renaming in place.
 
-import { say } from "../../common/js/screens.js";
+import { bindFailures, say } from "../../common/js/screens.js";
 import { bringAll, onFilesDropped, post } from "../../common/js/uploads.js";
 import { titleOf } from "./titles.js";
 
@@ -84,4 +84,4 @@ document.addEventListener("change", (event) => {
   event.target.value = "";
 });
 onFilesDropped("[data-songs-drop]", makeSong);
-document.addEventListener("htmx:sendError", () => say("High Hall does not answer. Nothing is lost; try again in a moment."));
+bindFailures();
