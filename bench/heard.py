@@ -3,18 +3,23 @@
 Usage: bin/bench heard [--url http://localhost:8000] [--edits 20] [--busy]
 
 With --busy two processes beside it keep both processors busy. The moment is that at which the page starts the changed
-segment, or moves a gain, on the clock of its audio output; what the sound card adds is the same for every program.
+segment, or moves a gain, on the clock of its audio output; what the sound card adds is the same for every program. The
+pointer or the focus rests on what is pressed for a fifth of a second, as a hand's does.
 """
 
 import argparse
 import multiprocessing
 import random
+import re
 import statistics
 import time
 from collections.abc import Callable
 from functools import partial
 
 from playwright.sync_api import Page, sync_playwright
+
+REST_MS = 200
+TRACK_LEVEL = re.compile("^Level of (?!group)")
 
 PROBE = """
 window.changes = [];
@@ -52,20 +57,32 @@ def heard_ms(page: Page, press: Callable[[], None]) -> float:
     return value
 
 
-def typed(page: Page, label: str, around: float) -> Callable[[int], None]:
+def typed(page: Page, label: str | re.Pattern[str], around: float, digits: int = 4) -> Callable[[int], None]:
     """Return what types a value near another, never the same twice: what was rendered once would be there at once."""
     fresh = random.Random(time.time())
 
     def press(_: int) -> None:
-        field = page.get_by_label(label, exact=True).first
-        field.fill(f"{around * fresh.uniform(0.95, 1.05):.4f}")
+        field = page.get_by_label(label, exact=isinstance(label, str)).first
+        field.fill(f"{around * fresh.uniform(0.95, 1.05):.{digits}f}")
+        page.wait_for_timeout(REST_MS)
         field.press("Enter")
 
     return press
 
 
-def open_return(page: Page, key: str) -> None:
-    page.goto(page.url.split("?")[0].rsplit("/", 2)[0] + f"/returns/?open={key}")
+def clicked(page: Page, selector: str) -> Callable[[int], None]:
+    """Return what rests on a button and clicks it."""
+
+    def press(_: int) -> None:
+        page.locator(selector).first.hover()
+        page.wait_for_timeout(REST_MS)
+        page.locator(selector).first.click()
+
+    return press
+
+
+def open_screen(page: Page, screen: str) -> None:
+    page.goto(page.url.split("?")[0].rsplit("/", 2)[0] + f"/{screen}")
     page.wait_for_function("window.highHall?.player.manifest")
     page.evaluate(PROBE)
     page.locator("[data-section-box]").nth(2).press("Enter")  # the first refrain: everything is fed there
@@ -83,16 +100,20 @@ def measure(page: Page, edits: int) -> None:
         ("long-hall", "Decay, s", 3.8),
     ):  # fmt: skip
         page.goto(base)
-        open_return(page, key)
+        open_screen(page, f"returns/?open={key}")
         press = typed(page, label, around)
         report(f"{key}: {label}", [heard_ms(page, partial(press, n)) for n in range(edits)])
-    page.goto(base)
-    open_return(page, "near-room")
-    report("mute a return", [heard_ms(page, lambda: page.locator("#mute-silver-plate").click()) for _ in range(edits)])
-    report(
-        "solo a return",
-        [heard_ms(page, lambda: page.locator("[data-solo=long-hall]").first.click()) for _ in range(edits)],
-    )
+    for screen, name, press in (
+        ("returns/?open=near-room", "mute a return", clicked(page, "#mute-silver-plate")),
+        ("returns/?open=near-room", "solo a return", clicked(page, "[data-solo=long-hall]")),
+        ("song/", "mute a track", clicked(page, "tr[data-track] [data-mute]")),
+        ("song/", "level of a track", typed(page, TRACK_LEVEL, -6.0, 2)),
+        ("song/", "solo a track", clicked(page, "[data-solo-track]")),
+        ("song/", "mute a group", clicked(page, "[id^=group-mute-]")),
+    ):
+        page.goto(base)
+        open_screen(page, screen)
+        report(name, [heard_ms(page, partial(press, n)) for n in range(edits)])
 
 
 def report(name: str, values: list[float]) -> None:

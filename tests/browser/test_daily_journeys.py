@@ -5,22 +5,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.holding import Held
 from tests.browser.listening import power, sample, wait_for_sample, wait_for_silence, wait_for_sound, wait_until
 from tests.browser.test_sends_journeys import to_sends
 from tests.web.factories import stored_plan
-
-
-class Held:
-    """Requests whose address has a word, held back as by a machine that is busy, until they are let go."""
-
-    def __init__(self, page, word: str) -> None:
-        self._routes, self._is_held = [], True
-        page.route(re.compile(word), lambda route: self._routes.append(route) if self._is_held else route.continue_())
-
-    def let_go(self) -> None:
-        self._is_held = False
-        for route in self._routes:
-            route.continue_()
 
 
 @pytest.mark.parametrize(

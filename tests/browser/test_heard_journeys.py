@@ -7,8 +7,9 @@ from playwright.sync_api import expect
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.plan import Plan
-from highhall.plan.edits import set_return, set_send, set_tracks
+from highhall.plan.edits import set_group, set_return, set_send, set_tracks
 from highhall.render import Engine
+from tests.browser.holding import Held
 from tests.browser.listening import wait_for_sample, wait_until
 from tests.browser.recording import RECORDER, aligned, recorded
 from tests.browser.test_sends_journeys import to_sends
@@ -30,8 +31,14 @@ def context(browser, live_server, song):
 
 
 def printed(song, plan: Plan) -> np.ndarray:
+    return sum(parts(song, plan).values())
+
+
+def parts(song, plan: Plan) -> dict[str, np.ndarray]:
     engine = Engine(plan, open_stems(song_sounds(song.pk), RATE))
-    return np.concatenate([engine.advance(RATE).main for _ in range(8)], axis=1)
+    blocks = [engine.advance(RATE) for _ in range(8)]
+    lanes = [{"dry": block.dry, **block.returns} for block in blocks]
+    return {lane: np.concatenate([each[lane] for each in lanes], axis=1) for lane in lanes[0]}
 
 
 def runs(marks: np.ndarray, start: int) -> list[tuple[int, int]]:
@@ -119,7 +126,7 @@ def test_a_send_is_heard_as_its_bar_is_dragged_and_exactly_when_let_go(desk, son
     desk.mouse.down()
     desk.mouse.move(bar["x"] + 80.6, bar["y"] + 6)
     expect(desk.get_by_label("voice to plate: level in dB")).to_have_value("0.0")
-    is_held = "window.highHall.player.mixer.lanes.has('held 0 plate')"
+    is_held = "[...window.highHall.player.mixer.lanes.keys()].some((id) => id.endsWith(' plate'))"
     hold_and_let_go(desk, song, is_held, lambda plan: set_send(plan, "voice", "plate", level_db=0.0))
 
 
@@ -151,3 +158,45 @@ def test_a_level_or_pan_is_heard_as_its_figure_is_dragged_and_exactly_when_let_g
     expect(field).to_have_value(text)
     is_held = "[...window.highHall.player.mixer.lanes.keys()].some((id) => id.startsWith('held'))"
     hold_and_let_go(desk, song, is_held, edit)
+
+
+LIVE = {
+    "mute a track": ("#mute-voice", None, lambda p: set_tracks(p, ["voice"], mute=True)),
+    "level of a track": ("#track-level-voice", "-9", lambda p: set_tracks(p, ["voice"], level_db=-9.0)),
+    "pan of a track": ("#track-pan-voice", "80", lambda p: set_tracks(p, ["voice"], pan=0.8)),
+    "mute a group": ("#group-mute-band", None, lambda p: set_group(p, "band", mute=True)),
+    "level of a group": ("#group-level-band", "-9", lambda p: set_group(p, "band", level_db=-9.0)),
+}
+
+
+@pytest.mark.parametrize(("control", "typed", "edit"), LIVE.values(), ids=LIVE)
+def test_a_track_or_group_is_heard_as_it_is_set_before_the_server_has_answered(
+    desk, song, control, typed, edit
+) -> None:
+    desk.goto(f"/songs/{song.pk}/song/")
+    play(desk)
+    desk.locator(control).hover()
+    wait_for_sample(desk, RATE)
+    answer = Held(desk, "/set/$")
+    if typed is None:
+        desk.locator(control).click()
+    else:
+        desk.locator(control).fill(typed)
+        desk.locator(control).press("Enter")
+    pressed = desk.evaluate("window.highHall.player.sample")
+    wait_for_sample(desk, pressed + RATE // 2)
+    assert song.revisions.count() == 1
+    answer.let_go()
+    expect(desk.locator("#history")).to_contain_text("revision 2")
+    wait_for_sample(desk, pressed + 3 * RATE)
+    plan = plan_of(song.revisions.get(number=1).pk)
+    old, new = parts(song, plan), parts(song, edit(plan))
+    heard = aligned(recorded(desk), sum(old.values()), RATE // 4)
+    at_once = {"dry", "plate"} if "group" in control else {"dry"}  # the plate goes out to the group
+    expected = sum(new[lane] if lane in at_once else old[lane] for lane in old)
+    promised = slice(pressed + RATE // 5, pressed + RATE // 2 - RATE // 20)
+    change = np.abs(expected - sum(old.values()))[:, promised].max()
+    assert change > 0.01
+    assert np.abs(heard[:, promised] - expected[:, promised]).max() < 0.002 * change + EXACT
+    settled = slice(pressed + 2 * RATE, pressed + 3 * RATE - RATE // 10)
+    assert np.abs(heard[:, settled] - sum(new.values())[:, settled]).max() < EXACT

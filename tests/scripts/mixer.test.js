@@ -58,14 +58,18 @@ test("a lane that comes later is heard as the others are", () => {
 });
 
 test("a part of what is held is heard by its gain, where the lane is heard that it adds to", () => {
-  mixer.setHeld([0.5, -0.25]);
-  mixer.voice(`${HELD}1 hall`, [1, 1]);
-  assert.equal(heard()[`${HELD}1 hall`], -0.25);
+  const [other, part] = [mixer.newPart(), mixer.newPart()];
+  const id = `${HELD}${part} hall`;
+  mixer.voice(id, [1, 1]);
+  assert.equal(heard()[id], 0);
+  mixer.setPart(other, 0.5);
+  mixer.setPart(part, -0.25);
+  assert.equal(heard()[id], -0.25);
   mixer.choose("dry", []);
-  assert.equal(Math.abs(heard()[`${HELD}1 hall`]), 0);
+  assert.equal(Math.abs(heard()[id]), 0);
   mixer.choose("full", ["hall"]);
-  mixer.setHeld([0.5, 2]);
-  assert.equal(heard()[`${HELD}1 hall`], 2);
+  mixer.setPart(part, 2);
+  assert.equal(heard()[id], 2);
 });
 
 test("comparing at equal loudness turns all that is heard by so many dB", () => {

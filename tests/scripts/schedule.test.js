@@ -142,3 +142,28 @@ test("a voice is made up for the headroom of its segment and as loud as its lane
   assert.deepEqual(factors.slice(3), [["hall", [1, 1]], ["plate", [4, 4]]], "the same segment, at another fader");
   assert.equal(context.sources.length, 2);
 });
+
+test("a part of what was held leaves when the lane that it adds to has come, not before", async () => {
+  const part = { id: "held 3 hall", keys: ["part", "part"], gains: [1, 1] };
+  await schedule.add(stretch(0), 10, [hall, plate, part], list);
+  context.currentTime = 10.5;
+  const { load } = store;
+  let come;
+  const late = new Promise((done) => (come = done));
+  store.load = (lane, index) => (lane.keys[index] === "new" ? late.then(() => load(lane, index)) : load(lane, index));
+  const swapped = schedule.swap([{ ...hall, keys: ["new", "h1"] }, plate], list, () => true);
+  await new Promise((done) => setTimeout(done));
+  const [old, , held] = context.sources;
+  assert.deepEqual([old.stops, held.stops], [[], []]);
+  come();
+  await swapped;
+  assert.deepEqual(held.stops, old.stops);
+  assert.equal(held.stops.length, 1);
+});
+
+test("a part whose lane stays as it was leaves at once", async () => {
+  await schedule.add(stretch(0), 10, [hall, { id: "held 3 hall", keys: ["part", "part"], gains: [1, 1] }], list);
+  context.currentTime = 10.5;
+  await schedule.swap([hall], list, () => true);
+  assert.deepEqual(context.sources.map(({ stops }) => stops.length), [0, 1]);
+});

@@ -8,14 +8,14 @@ from django.http import HttpRequest
 from hallweb.inputs import Inputs, inputs
 from highhall.plan import Plan, ReturnTarget, SendTarget, Target
 from highhall.plan.edits.moves import NEW_RAMP
-from highhall.plan.isolation import alone, only_feed, only_output, only_track, without_tone
+from highhall.plan.isolation import alone, only_feed, only_output, only_source, only_track, without_tone
 from highhall.plan.order import reached_returns
 from highhall.render import DRY
 from highhall.render.segments import lanes_of
 
 _LONGEST_NUMBER = 11
 _SIDES = {"left": -1.0, "right": 1.0}
-_IDS = {"send": 2, "track": 1, "return": 1}
+_IDS = {"send": 2, "track": 1, "return": 1, "source": 1}
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,7 +23,7 @@ class Held:
     """A level or a pan that is held, and heard alone: `kind` is `send`, `track` or `return`, `ids` whose it is.
 
     The level is at unity: its own, or that of a send or return in a `section`. With a `side`, `left` or `right`, it is the
-    pan that is held, and stands there.
+    pan that is held, and stands there. A `source` is a track or group in its dry sound alone, without its own mute.
     """
 
     kind: str
@@ -54,6 +54,8 @@ class Held:
                 pan = SendTarget(source=source, target=target, param="pan")
             case "track":
                 is_there = any(track.id == self.ids[0] for track in plan.tracks)
+            case "source":
+                is_there = any(source.id == self.ids[0] for source in (*plan.tracks, *(() if self.side else plan.groups)))
             case _:
                 is_there = any(return_.id == self.ids[0] for return_ in plan.returns)
                 pan = ReturnTarget(target=self.ids[0], param="pan")
@@ -67,10 +69,14 @@ class Held:
                 return only_feed(plan, *self.ids, pan=pan, section=section, ramp=NEW_RAMP)
             case "return":
                 return only_output(plan, *self.ids, pan=pan, section=section, ramp=NEW_RAMP)
+            case "source":
+                return only_source(plan, *self.ids, pan=pan)
         return only_track(plan, *self.ids, pan=pan)
 
     def lanes(self, plan: Plan) -> tuple[str, ...]:
         """Return the lanes in which it is heard."""
+        if self.kind == "source":
+            return (DRY,)
         if self.kind == "track":
             group = plan.track(self.ids[0]).group
             first = [s.target for s in plan.sends if s.source in (*self.ids, group)]

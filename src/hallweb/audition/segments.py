@@ -40,16 +40,23 @@ class UnknownSegmentError(LookupError):
     """No revision of the song has such a segment."""
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=128)
 def heard_plan(revision_id: int, monitoring: Monitoring) -> Plan:
     """Return a revision's plan as it is heard."""
     return monitoring.heard(plan_of(revision_id))
 
 
 def told_fader(plan: Plan, lane: str) -> dict[str, Any]:
-    """Return how loud a lane is played, for left and right: as it is heard, and open, which is without its mute."""
+    """Return how loud a lane is played, for left and right, and what of that the page may change by itself."""
     fader = lane_fader(plan, lane)
-    return {"gains": fader.gains, "open": fader.open, "isLevelStill": fader.is_level_still}
+    return {
+        "gains": fader.gains,
+        "open": fader.open,
+        "isMuted": fader.is_muted,
+        "isLevelStill": fader.is_level_still,
+        "group": fader.group,
+        "groupGain": fader.group_gain,
+    }
 
 
 @lru_cache(maxsize=1024)

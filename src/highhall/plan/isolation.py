@@ -6,8 +6,8 @@ from typing import Any
 
 from highhall.plan.edits.basics import replaced, without_sends
 from highhall.plan.edits.moves import with_move, with_section_value
-from highhall.plan.model import Move, Plan, Return, ReturnTarget, SendTarget
-from highhall.plan.order import reached_returns
+from highhall.plan.model import MAIN, Group, Move, Plan, Return, ReturnTarget, SendTarget
+from highhall.plan.order import feeding_returns, reached_returns
 from highhall.timing import TimeValue
 
 
@@ -36,13 +36,26 @@ def still_fader(plan: Plan, return_id: str) -> dict[str, Any]:
     return {name: getattr(return_, name) for name in ("level_db", "mute", "pan") if name not in moved}
 
 
+def still_group(plan: Plan, return_id: str) -> Group | None:
+    """Return the group that a return goes out to, if its fader is heard in nothing else of the return's lane."""
+    output = plan.return_(return_id).output
+    reaching = feeding_returns(plan, return_id)
+    heard = {send.source for send in plan.sends if send.target in reaching}
+    heard |= {effect.source for r in plan.returns if r.id in reaching for effect in r.chain if effect.source}
+    inside = {output, *(track.id for track in plan.tracks_in(output))}
+    return None if output == MAIN or heard & inside else plan.group(output)
+
+
 def at_unity(plan: Plan, return_id: str) -> Plan:
-    """Return the plan in which what `still_fader` gives stands at 0 dB, open, in the centre.
+    """Return the plan in which what `still_fader` gives stands at 0 dB, open, in the centre; its `still_group` too.
 
     The lane of the return is kept as it sounds so, and its fader is a gain that can be changed while it plays.
     """
     opened = {"level_db": 0.0, "mute": False, "pan": 0.0}
     still: dict[str, Any] = {name: opened[name] for name in still_fader(plan, return_id)}
+    group = still_group(plan, return_id)
+    if group is not None:
+        plan = replace(plan, groups=replaced(plan.groups, group.id, lambda g: replace(g, level_db=0.0, mute=False)))
     return replace(plan, returns=replaced(plan.returns, return_id, lambda return_: replace(return_, **still)))
 
 
@@ -109,6 +122,21 @@ def only_track(plan: Plan, track_id: str, *, pan: float | None = None) -> Plan:
     plan = without_sends(alone(plan, {track_id}), lambda *pair: pair in before)
     held = {"level_db": 0.0} if pan is None else {"pan": pan}
     return replace(plan, tracks=replaced(plan.tracks, track_id, lambda track: replace(track, **held)))  # type: ignore[arg-type]
+
+
+def only_source(plan: Plan, source_id: str, *, pan: float | None = None) -> Plan:
+    """Return a plan in which one track or group alone sounds, dry, without its own mute, at 0 dB or a track at a pan.
+
+    Times the change of its gain it is what an edit of its level, mute or pan adds to the dry sound.
+    """
+    held: dict[str, Any] = {"mute": False, **({"level_db": 0.0} if pan is None else {"pan": pan})}
+    group = next((group for group in plan.groups if group.id == source_id), None)
+    if group is not None:
+        tracks, groups = tuple(plan.tracks_in(source_id)), (replace(group, **held),)
+    else:
+        track = plan.track(source_id)
+        tracks, groups = (replace(track, **held),), tuple(g for g in plan.groups if g.id == track.group)
+    return replace(plan, tracks=tracks, groups=groups, returns=(), sends=(), moves=())
 
 
 def only_output(

@@ -10,7 +10,7 @@ import platform
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib.metadata import version
 from pathlib import Path
 
@@ -22,7 +22,7 @@ from highhall.curves import Curve, EffectCurves, gain_of_db
 from highhall.effects import NO_RESPONSES, Chain, Response, Signal, Tone
 from highhall.effects.panning import side_gains
 from highhall.plan import MAIN, Effect, Group, Plan, Return, Track
-from highhall.plan.isolation import still_fader
+from highhall.plan.isolation import still_fader, still_group
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
 from highhall.render.stems import Stems
@@ -64,17 +64,21 @@ def lanes_of(plan: Plan) -> tuple[str, ...]:
 class LaneFader:
     """What of a return's own fader stands still, and is therefore a gain at playing: factors for left and right.
 
-    open: without its mute. is_level_still: whether its level is among them.
+    open: without its mute. is_level_still: whether its level is among them. group: the group whose fader comes behind it
+    as one more factor, `group_gain`, 0 where it is muted; None if there is none, or if it is part of the lane's sound.
     """
 
     open: tuple[float, float]
     is_muted: bool
     is_level_still: bool
+    group: str | None = None
+    group_gain: float = 1.0
 
     @property
     def gains(self) -> tuple[float, float]:
         """The factors as they are heard."""
-        return (0.0, 0.0) if self.is_muted else self.open
+        left, right = (0.0, 0.0) if self.is_muted else self.open
+        return left * self.group_gain, right * self.group_gain
 
 
 def lane_fader(plan: Plan, lane: str) -> LaneFader:
@@ -84,7 +88,12 @@ def lane_fader(plan: Plan, lane: str) -> LaneFader:
     still = still_fader(plan, lane)
     level = gain_of_db(still["level_db"]) if "level_db" in still else 1.0
     left, right = side_gains(still.get("pan", 0.0))
-    return LaneFader((level * float(left), level * float(right)), bool(still.get("mute", False)), "level_db" in still)
+    sides = (level * float(left), level * float(right))
+    fader = LaneFader(sides, bool(still.get("mute", False)), "level_db" in still)
+    group = still_group(plan, lane)
+    if group is None:
+        return fader
+    return replace(fader, group=group.id, group_gain=0.0 if group.mute else gain_of_db(group.level_db))
 
 
 def _leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:

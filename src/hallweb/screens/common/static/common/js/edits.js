@@ -16,6 +16,11 @@ export function isEditing() {
   return isBusy;
 }
 
+/** Return how many edits go before one that is made now. */
+export function editsAhead() {
+  return waiting.length + (isBusy ? 1 : 0);
+}
+
 function isEdit(detail) {
   return (detail.verb ?? detail.requestConfig?.verb) === "post";
 }
@@ -63,6 +68,7 @@ export function bindEdits(player) {
   document.addEventListener("plan-changed", async (event) => {
     takeLater(event);
     const { ahead, later } = event.detail ?? {};
+    player.keepPromises(!waiting.length);
     await player.refresh(ahead);
     if (later) await draw(later);
   });
@@ -87,8 +93,14 @@ export function bindEdits(player) {
     event.detail.xhr.addEventListener("loadend", next);
   });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
-    if (!isEdit(detail) || detail.xhr.status < 400) return;
-    player.release(false); // what was held is not the plan's, nor is a fader that was moved ahead of it
+    if (!isEdit(detail)) return;
+    if (detail.xhr.status < 400) {
+      if (waiting.length || !player.hasPromised) return;
+      player.keepPromises(true); // what was promised changed nothing
+      return player.refresh();
+    }
+    player.release(false); // what was held is not the plan's, nor is what was promised or a fader that was moved ahead
+    player.keepPromises(!waiting.length);
     player.refresh();
   });
 }

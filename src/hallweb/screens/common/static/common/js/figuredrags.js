@@ -1,6 +1,7 @@
 // Dragging the figure of a level or pan sideways: it steps as by the arrow keys, finely with Shift, coarsely with Alt, and
 // is heard as it does. A click begins to type as ever; letting go is the edit, Escape lets go unchanged.
 
+import { editsAhead } from "./edits.js";
 import { plain } from "./figures.js";
 import { gainOf, sidesOf } from "./levels.js";
 import { stepped } from "./steps.js";
@@ -52,8 +53,8 @@ function end(player, isTaken) {
   if (!isMoved) return field.focus();
   if (!isTaken) field.value = from;
   const isChanged = field.value !== field.dataset.initial;
-  player.release(isChanged);
-  if (isChanged) field.dispatchEvent(new Event("change", { bubbles: true }));
+  player.release(isChanged, editsAhead());
+  if (isChanged) field.dispatchEvent(new CustomEvent("change", { bubbles: true, detail: { isHeard: true } }));
 }
 
 export function bindFigureDrags(player) {

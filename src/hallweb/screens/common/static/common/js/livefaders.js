@@ -2,31 +2,39 @@
 
 import { gainOf } from "./levels.js";
 
+/** Return the factors at which a lane is heard: its own, where it is not muted, times that of its group. */
+export function heardGains({ open, isMuted, groupGain = 1 }) {
+  return open.map((gain) => (isMuted ? 0 : gain * groupGain));
+}
+
 /** Return a lane's fader with its mute turned. */
-export function turnedMute({ gains, open }) {
-  const isOpen = gains.some((gain) => gain > 0);
-  return { gains: isOpen ? [0, 0] : open };
+export function turnedMute({ isMuted }) {
+  return { isMuted: !isMuted };
 }
 
 /** Return a lane's fader at another level, written as before and as now; nothing changes where a move sets its level. */
-export function levelled({ gains, open, isLevelStill }, before, now) {
+export function levelled({ open, isLevelStill }, before, now) {
   const [was, is] = [gainOf(before), gainOf(now)];
   if (!isLevelStill || !was) return {};
-  const isOpen = gains.some((gain) => gain > 0);
-  const changed = open.map((gain) => (gain / was) * is);
-  return { open: changed, gains: isOpen ? changed : gains };
+  return { open: open.map((gain) => (gain / was) * is) };
 }
 
 const A_LEVEL = /^[-\u2212+]?\d+([.,]\d+)?( ?dB)?$/i;
 
+/** Return what was typed as a level in dB without its unit; null where the server has to read it. */
+export function typedLevel(text) {
+  return A_LEVEL.test(text.trim()) ? text.trim().replace(/ ?dB/i, "") : null;
+}
+
 export function bindLiveFaders(player) {
   document.addEventListener("click", ({ target }) => {
     const id = target.closest?.("[id^=mute-]")?.id.replace("mute-", "");
-    if (id) player.setFader(id, turnedMute);
+    if (id) player.setFaders((lane) => lane.id === id, turnedMute);
   });
   document.addEventListener("change", ({ target }) => {
-    if (target.dataset?.path !== "return/level_db" || !A_LEVEL.test(target.value.trim())) return;
+    const level = target.dataset?.path === "return/level_db" ? typedLevel(target.value) : null;
+    if (level === null) return;
     const id = target.dataset.held.split("/")[1];
-    player.setFader(id, (lane) => levelled(lane, target.dataset.initial, target.value.replace(/ ?dB/i, "")));
+    player.setFaders((lane) => lane.id === id, (lane) => levelled(lane, target.dataset.initial, level));
   }, { capture: true });
 }

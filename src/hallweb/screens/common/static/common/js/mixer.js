@@ -7,9 +7,10 @@ const LANE_FFT = 8192;
 
 /** What the id of a lane begins with that is part of what is held; the part's number and the lane that it adds to follow. */
 export const HELD = "held ";
+const PARTS = 64; // as many as can be held at once; a number comes again when it has long been let go
 
 /** Return the id of the lane that a lane adds to, if it is part of what is held; else its own. */
-function laneOf(id) {
+export function laneOf(id) {
   return id.startsWith(HELD) ? id.slice(HELD.length).split(" ")[1] : id;
 }
 
@@ -96,15 +97,24 @@ export class Mixer {
       const gate = this.context.createGain();
       gate.gain.value = this.#wanted(id);
       sum.connect(gate).connect(laneOf(id) === "dry" ? this.buses.dry : this.buses.wet);
-      this.lanes.set(id, { sum, gate, sides: this.#sides(sum) });
+      this.lanes.set(id, { sum, gate, sides: id.startsWith(HELD) ? [] : this.#sides(sum) });
     }
     return this.lanes.get(id).sum;
   }
 
-  #heldGains = [];
-  /** Hear each part of what is held so many times, wherever the lanes are heard that it adds to. */
-  setHeld(gains) {
-    this.#heldGains = gains;
+  #partGains = new Map();
+  #newest = 0;
+
+  /** Return the number of a new part of what is held; it is silent at first. */
+  newPart() {
+    this.#newest = (this.#newest + 1) % PARTS;
+    this.setPart(this.#newest, 0);
+    return this.#newest;
+  }
+
+  /** Hear a part of what is held so many times, wherever the lanes are heard that it adds to. */
+  setPart(part, gain) {
+    this.#partGains.set(part, gain);
     this.#setGates();
   }
 
@@ -139,7 +149,7 @@ export class Mixer {
   #wanted(id) {
     if (id.startsWith(HELD)) {
       const part = Number.parseInt(id.slice(HELD.length), 10);
-      return this.#heldGains[part] * this.#wanted(laneOf(id));
+      return (this.#partGains.get(part) ?? 0) * this.#wanted(laneOf(id));
     }
     if (this.solos.length) return this.solos.includes(id) ? 1 : 0;
     if (this.listen === "dry") return id === "dry" ? 1 : 0;

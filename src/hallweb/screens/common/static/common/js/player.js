@@ -1,5 +1,6 @@
 // What of the song is played: all of it or tracks alone, now or a version, with or without sends; takes up edits meanwhile.
 
+import { heardGains } from "./livefaders.js";
 import { HELD } from "./mixer.js";
 import { SegmentLists } from "./segments.js";
 import { Transport } from "./transport.js";
@@ -22,7 +23,9 @@ export class Player extends Transport {
   preparing = "";
   #lists;
   isBehind = false;
-  #held = null;
+  #held = null; // what is being dragged
+  #promised = []; // what is heard of edits that have not come yet
+  #near = null; // what is at hand, for it may be edited next
   #swaps = 0;
   #turns = 0;
 
@@ -33,7 +36,7 @@ export class Player extends Transport {
 
   /** The lanes of the list, and those of what is held. */
   get lanes() {
-    return [...this.manifest.lanes, ...(this.#held?.lanes ?? [])];
+    return [...this.manifest.lanes, ...[this.#held, ...this.#promised].flatMap((part) => part?.lanes ?? [])];
   }
 
   /** Return the peak of what a return is fed now, 1 being full scale; 0 where nothing plays. */
@@ -50,8 +53,8 @@ export class Player extends Transport {
     this.#swapChanged();
   }
 
-  #query(side = this.side, { tracksEnd = this.tail?.end, sendsEnd = this.sendsEnd } = {}) {
-    const said = [["alone", this.alone.join(",")], ["plain", this.plain], ["tracks-end", tracksEnd], ["sends-end", sendsEnd], ["version", side === "b" ? this.compared : ""]];
+  #query(side = this.side, { tracksEnd = this.tail?.end, sendsEnd = this.sendsEnd, alone = this.alone } = {}) {
+    const said = [["alone", alone.join(",")], ["plain", this.plain], ["tracks-end", tracksEnd], ["sends-end", sendsEnd], ["version", side === "b" ? this.compared : ""]];
     return new URLSearchParams(said.filter(([, value]) => value));
   }
 
@@ -92,12 +95,14 @@ export class Player extends Transport {
     return turn;
   }
 
-  /** Hear a lane's fader as it was just set, before the plan has it: `change` gives what is other of the lane. */
-  setFader(id, change) {
-    const lane = this.manifest?.lanes.find((each) => each.id === id);
-    if (!lane || this.side === "b") return; // what changes is A
-    Object.assign(lane, change(lane));
-    this.schedule?.setGains(id, lane.gains);
+  /** Hear the faders of some lanes as they were just set, before the plan has it: `change` gives what is other of a lane. */
+  setFaders(isMeant, change) {
+    if (this.side === "b") return; // what changes is A
+    for (const lane of this.manifest?.lanes.filter(isMeant) ?? []) {
+      Object.assign(lane, change(lane));
+      lane.gains = heardGains(lane);
+      this.schedule?.setGains(lane.id, lane.gains);
+    }
   }
 
   /** Take up what is to be heard now, whatever of it has changed; until it is heard, `isBehind` says so. */
@@ -115,12 +120,12 @@ export class Player extends Transport {
       const list = await this.#lists.of(query);
       if (query.toString() !== this.#query().toString()) return;
       this.manifest = list;
-      if (!this.#held?.isHeld) this.#held = null;
     } catch (error) {
       return this.fail(error.message);
     }
     this.tell("manifest");
     if (this.isPlaying) await this.#swapChanged();
+    this.#fetchNear();
   }
 
   /** Let every lane play the segments of the present list where they are others; a later call takes over from one at work. */
@@ -159,11 +164,28 @@ export class Player extends Transport {
     return this.#follow();
   }
 
-  /** Have the other side's segments at hand, so that going over to it is heard at once. */
+  /** Have the other side's segments at hand, so that going over to it is heard at once; and what may be edited next. */
   async loadBeside(index) {
+    this.#fetchNear(index);
     if (!this.compared) return;
     const list = await this.#lists.of(this.#query(this.side === "a" ? "b" : "a")).catch(() => null);
     for (const lane of list?.lanes ?? []) this.store.load(lane, index).catch(() => null);
+  }
+
+  /** Have at hand what `near` says may be heard next: see `partsOf`; or, as `alone`, these tracks alone. */
+  anticipate(near) {
+    this.#near = near;
+    this.#fetchNear();
+  }
+
+  async #fetchNear(index = null) {
+    const near = this.#near;
+    if (!near || !this.isPlaying || this.side === "b") return;
+    const queries = near.alone ? [this.#query("a", { alone: near.alone })] : this.#partQueries(near);
+    const lists = await Promise.all(queries.map((query) => this.#lists.of(query))).catch(() => []);
+    if (near !== this.#near || !this.isPlaying) return;
+    const from = index ?? Math.floor(this.sample / this.manifest.segmentFrames);
+    for (const { lanes: [dry] } of lists) for (const each of index === null ? [from, from + 1] : [from]) if (dry?.keys[each]) this.store.load(dry, each).catch(() => null);
   }
 
   /**
@@ -266,32 +288,67 @@ export class Player extends Transport {
     return super.atEnd();
   }
 
+  /** Return the lists' queries for the parts of a level or pan: `what` names it as the list takes it. */
+  #partQueries({ what, section = "", sides = [""] }) {
+    return sides.map((side) => new URLSearchParams([...this.#query(), ["held", what], ["section", section], ["side", side]].filter(([, value]) => value)));
+  }
+
   /**
-   * Play a level or pan as the user drags it. Extra lanes play the sound that the dragged value lets through, at a live
-   * gain: see `highhall.plan.isolation`. `what` names the value as the list of segments takes it; a level needs one such
-   * part, a pan two: `sides` left and right.
+   * Return the parts of a level or pan that is about to change, each silent at first. Their lanes come with their lists; each
+   * plays the sound that the value lets through, at a live gain: see `highhall.plan.isolation`.
    */
+  #partsOf(about) {
+    const queries = this.#partQueries(about);
+    const held = { numbers: queries.map(() => this.mixer.newPart()), lanes: [] };
+    held.isListed = Promise.all(queries.map((query) => this.#lists.of(query))).then((lists) => {
+      held.lanes = lists.flatMap((list, part) => list.lanes.map((lane) => ({ ...lane, id: `${HELD}${held.numbers[part]} ${lane.id}` })));
+    }).catch(() => null); // it is heard when the edit is made
+    return held;
+  }
+
+  #setParts({ numbers }, gains) {
+    numbers.forEach((number, part) => this.mixer.setPart(number, gains[part]));
+  }
+
+  /** Play a level or pan as the user drags it: a level needs one part, a pan two: `sides` left and right. */
   async hold(what, { section = "", sides = [""] } = {}) {
-    if (this.side === "b") return; // what changes is A
-    const held = { isHeld: true, lanes: [] };
+    if (this.side === "b" || !this.manifest) return; // what changes is A
+    const held = this.#partsOf({ what, section, sides });
     this.#held = held;
-    this.setHeld(sides.map(() => 0));
-    const queries = sides.map((side) => new URLSearchParams([...this.#query(), ["held", what], ["section", section], ["side", side]].filter(([, value]) => value)));
-    const lists = await Promise.all(queries.map((query) => this.#lists.of(query))).catch(() => []);
-    if (this.#held !== held) return;
-    held.lanes = lists.flatMap((list, part) => list.lanes.map((lane) => ({ ...lane, id: `${HELD}${part} ${lane.id}` })));
-    if (this.isPlaying) await this.#swapChanged();
+    await held.isListed;
+    if (this.#held === held && this.isPlaying) await this.#swapChanged();
   }
 
   /** Set the gain of each part of the dragged value; a negative gain takes sound away. */
   setHeld(gains) {
-    if (this.#held && this.hasSound) this.mixer.setHeld(gains);
+    if (this.#held) this.#setParts(this.#held, gains);
   }
 
-  /** Stop dragging: the extra lanes play on until the edit sounds, or stop at once if nothing was changed. */
-  release(isChanged) {
+  /** Stop dragging: what is held plays on until the edit sounds, or stops at once if nothing was changed. */
+  release(isChanged, editsBefore = 0) {
     if (!this.#held) return;
-    this.#held.isHeld = false;
+    if (isChanged) this.#promised.push(Object.assign(this.#held, { editsBefore }));
+    this.#held = null;
     if (!isChanged) this.#follow();
+  }
+
+  /** Hear an edit of what `partsOf` takes before it is made: each part so many times more. */
+  async promise(about, gains, editsBefore) {
+    if (this.side === "b" || !this.isPlaying) return;
+    const part = Object.assign(this.#partsOf(about), { editsBefore });
+    this.#setParts(part, gains);
+    this.#promised.push(part);
+    await part.isListed;
+    if (this.#promised.includes(part) && this.isPlaying) await this.#swapChanged();
+  }
+
+  /** Whether something is heard of edits that have not come yet. */
+  get hasPromised() {
+    return this.#promised.length > 0;
+  }
+
+  /** Let go what was heard of edits that are made by now: of the oldest, or of all where none is on its way any more. */
+  keepPromises(isIdle) {
+    this.#promised = isIdle ? [] : this.#promised.filter((part) => part.editsBefore-- > 0);
   }
 }

@@ -1,6 +1,7 @@
 // What is scheduled: stretches of the song, one after another, and in each a voice for every lane. A voice whose segment
 // has become another one is cross-faded while it plays.
 
+import { laneOf } from "./mixer.js";
 import { sampleAt } from "./timeline.js";
 
 const SWAP_FADE_S = 0.04;
@@ -66,28 +67,41 @@ export class Schedule {
     stretch.voices.set(lane.id, { source, gain, set, key: lane.keys[stretch.index], fedPeaks: buffer.fedPeaks });
   }
 
-  /** Cross-fade every voice whose lane has another segment there now, as long as that `isWanted`; of segment `only`, if that is said. It fails if one does not come. */
+  /**
+   * Cross-fade every voice whose lane has another segment there now, as long as that `isWanted`; of segment `only`, if that
+   * is said. A part of what was held leaves when the lane that it adds to is what it should be. It fails if one does not come.
+   */
   async swap(lanes, list, isWanted, only = null) {
     const isAhead = (stretch) => stretch.time + stretch.seconds > this.#context.currentTime + 0.05 && (only === null || stretch.index === only);
     for (const stretch of this.#stretches.filter(isAhead)) {
       await stretch.isAdded;
       if (!isWanted()) return;
-      for (const [id, voice] of stretch.voices) {
-        if (lanes.some((lane) => lane.id === id)) continue;
-        this.#drop(voice, stretch, Math.max(this.#context.currentTime + 0.01, stretch.time));
-        stretch.voices.delete(id);
-      }
-      await Promise.all(lanes.map((lane) => this.#swapLane(stretch, lane, list, isWanted)));
+      const isThere = (id) => lanes.some((lane) => lane.id === id);
+      this.#leave(stretch, (id) => !isThere(id) && !isThere(laneOf(id)));
+      await Promise.all(lanes.map((lane) => this.#swapLane(stretch, lane, list, isWanted, isThere)));
       if (!isWanted()) return;
     }
   }
 
   /** Cross-fade one lane of a stretch as soon as its segment is there, whatever the others wait for. */
-  async #swapLane(stretch, lane, list, isWanted) {
+  async #swapLane(stretch, lane, list, isWanted, isThere) {
+    const isOver = (id) => id !== lane.id && laneOf(id) === lane.id && !isThere(id);
     const voice = stretch.voices.get(lane.id);
-    if (voice?.key === lane.keys[stretch.index]) return voice.set(lane.gains);
+    if (voice?.key === lane.keys[stretch.index]) {
+      this.#leave(stretch, isOver);
+      return voice.set(lane.gains);
+    }
     await this.#store.load(lane, stretch.index);
-    if (isWanted()) await this.#replace(stretch, lane, list);
+    if (isWanted()) await this.#replace(stretch, lane, list, isOver);
+  }
+
+  /** End the voices of a stretch of which that is true by their ids. */
+  #leave(stretch, isOver, time = Math.max(stretch.time, this.#context.currentTime + 0.02)) {
+    for (const [id, voice] of stretch.voices) {
+      if (!isOver(id)) continue;
+      this.#drop(voice, stretch, time);
+      stretch.voices.delete(id);
+    }
   }
 
   /** Hear a lane at other factors of its sides, as it plays. */
@@ -95,11 +109,12 @@ export class Schedule {
     for (const stretch of this.#stretches) stretch.voices.get(id)?.set(gains);
   }
 
-  async #replace(stretch, lane, list) {
+  async #replace(stretch, lane, list, isOver) {
     const time = Math.max(stretch.time, this.#context.currentTime + 0.02);
     if (time + SWAP_FADE_S >= stretch.time + stretch.seconds) return;
     const old = stretch.voices.get(lane.id);
     if (old) this.#drop(old, stretch, time);
+    this.#leave(stretch, isOver, time);
     await this.#voice(stretch, lane, time, list, time > stretch.time ? SWAP_FADE_S : undefined);
   }
 

@@ -1,5 +1,6 @@
 // Points of a move: set by Alt-click, removed by key, and ridden by a control while the song plays.
 
+import { editsAhead } from "../../common/js/edits.js";
 import { gainOf } from "../../common/js/levels.js";
 import { edit } from "../../common/js/requests.js";
 import { nearestTo } from "../../common/js/selection.js";
@@ -48,7 +49,7 @@ export class Ride {
   }
 
   end() {
-    if (this.isHeard) this.player.release(true);
+    if (this.isHeard) this.player.release(true, editsAhead());
     return this.points;
   }
 }

@@ -1,6 +1,7 @@
 // Dragging the bar of a send: the level follows in steps of half a decibel, with Alt of a tenth, and is heard as it
 // does: what the send adds to its return is played alone, by as much as the level has changed. Letting go is the edit.
 
+import { editsAhead } from "../../common/js/edits.js";
 import { written } from "../../common/js/figures.js";
 import { gainOf, levelOnScale, shareOfScale } from "../../common/js/levels.js";
 
@@ -25,7 +26,7 @@ export function bindCellBars(player) {
   }
 
   function release(isChanged) {
-    if (hold.isOn) player.release(isChanged);
+    if (hold.isOn) player.release(isChanged, editsAhead());
     hold = null;
   }
 
