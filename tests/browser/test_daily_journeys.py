@@ -1,7 +1,5 @@
 """What a working day meets: Space after a click, sound that is late, a reload, notices, keys among rows."""
 
-import re
-
 import pytest
 from playwright.sync_api import expect
 

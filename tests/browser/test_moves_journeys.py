@@ -102,6 +102,16 @@ def test_a_level_and_a_ramp_are_dragged(moves, song) -> None:
     revision(page, 3)
     (value,) = stored_plan(song).move(PLATE).sections
     assert (str(value.ramp), value.ramp_side) == ("1/4", "after")
+    page.mouse.move(x, y)
+    page.keyboard.down("Alt")
+    page.mouse.down()
+    page.mouse.move(x, y - 40, steps=3)
+    expect(page.locator(".move-figure").filter(has_text="bent by 40 %")).to_be_visible()
+    page.mouse.up()
+    page.keyboard.up("Alt")
+    revision(page, 4)
+    (move,) = [move for move in stored_plan(song).moves if move.target == PLATE]
+    assert (move.sections[0].ramp_bend, move.points) == (0.4, ())
 
 
 def test_a_phrase_end_is_pressed_gaps_are_filled_and_the_end_rings_out(moves, song) -> None:
@@ -244,3 +254,7 @@ def test_the_end_of_a_phrase_is_dragged_put_back_and_a_ramp_is_stepped_by_keyboa
     revision(page, 4)
     (value,) = stored_plan(song).move(PLATE).sections
     assert (str(value.ramp), value.ramp_side) == ("1/4", "before")
+    page.locator("[data-ramp-end$='|b']").focus()
+    page.keyboard.press("ArrowDown")
+    revision(page, 5)
+    assert stored_plan(song).move(PLATE).sections[0].ramp_bend == -0.1

@@ -24,6 +24,7 @@ from highhall.plan.edits import (
     remove_move,
     remove_send,
     remove_throws,
+    set_bends,
     set_cells,
     set_points,
     set_ramps,
@@ -32,7 +33,7 @@ from highhall.plan.edits import (
     swap_returns,
 )
 from highhall.plan.edits.moves import own_value, value_in
-from highhall.plan.move_table import move_rows
+from highhall.plan.move_table import move_rows, ramp_in_words
 from highhall.timing import Milliseconds, NoteValue, Position
 from tests.core.plans import make_plan
 
@@ -70,6 +71,22 @@ def test_cells_get_values_and_keep_the_ramps_they_have() -> None:
         set_ramps(PLAN, [(PLATE, "a")], NoteValue(1, 2), "before")
     with pytest.raises(PlanRefusedError):
         set_cells(PLAN, {(HALL, "a"): 99.0})
+
+
+def test_ramps_are_bent_where_they_are_and_where_values_glide() -> None:
+    bent = set_bends(PLAN, [(HALL, "b"), (HALL, "a")], 0.4)
+    assert bent.move(HALL).sections[0].ramp_bend == 0.4
+    assert set_cells(bent, {(HALL, "b"): -8.0}).move(HALL).sections[0].ramp_bend == 0.4
+    assert ramp_in_words(bent.move(HALL).sections[0]) == "1/8 before, bent by +40 %"
+    jumps = set_ramps(PLAN, [(HALL, "b")], None, "before")
+    with pytest.raises(CoreError, match="only a ramp can be bent"):
+        set_bends(jumps, [(HALL, "b")], 0.4)
+    with pytest.raises(PlanRefusedError, match=r"-0\.9 to 0\.9"):
+        set_bends(PLAN, [(HALL, "b")], 1.0)
+    pre_delay = EffectTarget(target="hall", effect="reverb", param="pre_delay")
+    timed = set_cells(PLAN, {(pre_delay, "b"): Milliseconds(20.0)})
+    with pytest.raises(PlanRefusedError, match="Pre-delay cross-fades"):
+        set_bends(timed, [(pre_delay, "b")], 0.4)
 
 
 def test_clearing_a_moves_last_cell_ends_the_move() -> None:

@@ -63,6 +63,29 @@ def test_a_ramp_is_straight_in_decibels(side: str, start: float) -> None:
         assert db_at(gains, start + part) == pytest.approx(-12 + 8 * part, abs=0.2)
 
 
+@pytest.mark.parametrize("bend", [-0.8, 0.4, 0.9])
+def test_a_bent_ramp_has_come_half_its_bend_more_than_half_its_way_half_way_through(bend: float) -> None:
+    gains = heard({"sections": [{"section": "b", "value": 12.0, "ramp": "1/2", "ramp_bend": bend}]})
+    assert [db_at(gains, at) for at in (2.99, 4.0)] == pytest.approx([-12, 12], abs=0.2)
+    assert db_at(gains, 3.5 - 2.5 * MS) == pytest.approx(-12 + 24 * (1 + bend) / 2, abs=0.1)
+    root = (1 - bend) / (1 + bend)  # r = root^2, and at a quarter r^(1/4) = sqrt(root)
+    assert db_at(gains, 3.25 - 2.5 * MS) == pytest.approx(-12 + 24 * (1 - root**0.5) / (1 - root**2), abs=0.1)
+    rising = np.diff(gains[round(3.01 * RATE) : round(3.98 * RATE)])
+    assert rising.min() > 0
+
+
+def test_a_bent_ramp_from_silence_starts_at_minus_60_and_ends_there_too() -> None:
+    bent = {"ramp": "1/2", "ramp_bend": 0.5}
+    rising = heard({"sections": [{"section": "b", "value": 0.0, **bent}]}, level_db=None)
+    assert rising[: round(2.9 * RATE)].max() == 0
+    assert db_at(rising, 3.5 - 2.5 * MS) == pytest.approx(-15, abs=0.2)
+    falling = heard({"sections": [{"section": "b", "value": None, **bent}]}, level_db=0.0)
+    assert db_at(falling, 3.5 - 2.5 * MS) == pytest.approx(-45, abs=0.2)
+    assert falling[round(4.0 * RATE)] == 0
+    faint = heard({"sections": [{"section": "b", "value": -60.0, **bent}]}, level_db=None)  # straight in amplitude
+    assert faint[round(3.5 * RATE) - 120] == pytest.approx(0.0005, rel=0.02)
+
+
 def test_a_ramp_from_silence_starts_at_minus_60() -> None:
     gains = heard({"sections": [{"section": "b", "value": 0.0, "ramp": "1/2"}]}, level_db=None)
     assert gains[: round(2.9 * RATE)].max() == 0

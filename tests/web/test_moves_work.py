@@ -47,7 +47,7 @@ def test_rows_by_return_by_instrument_and_the_song(signed_in, sung) -> None:
         "return:hall:level_db",
     ):
         assert f'data-move-row="{row}"' in by_return
-    assert "voice in Refrain: −6.0, by 1/8 before it" in by_return
+    assert "voice in Refrain: −6.0, ramp 1/8 before" in by_return
     assert "voice in Verse: −16.0, as in the song" in by_return
     by_track = get(signed_in, "moves:show", sung, by="track:voice").content.decode()
     assert by_track.count("data-move-row=") == 2
@@ -68,6 +68,8 @@ def test_cells_are_set_nudged_ramped_and_cleared_as_one_edit_each(signed_in, sun
     cells(signed_in, sung, *both, do="ramp", value="1/2", side="after")
     values = stored_plan(sung).move(PLATE).sections
     assert [(v.value, str(v.ramp), v.ramp_side) for v in values] == [(-5, "1/2", "after"), (-3.5, "1/2", "after")]
+    cells(signed_in, sung, *both, do="bend", value="40")
+    assert [v.ramp_bend for v in stored_plan(sung).move(PLATE).sections] == [0.4, 0.4]
     cells(signed_in, sung, (KEY, "a"), do="set", value="")
     assert value_in(stored_plan(sung), (PLATE, "a")) == -10
     undo(signed_in, sung)
@@ -183,6 +185,8 @@ def test_points_are_set_removed_and_ridden(signed_in, sung) -> None:
         ({"do": "nudge", "value": "x"}, "Type by how many dB"),
         ({"do": "ramp", "value": "slow"}, "Type a note value such as 1/8"),
         ({"do": "ramp", "value": "1/8"}, "set a value first"),
+        ({"do": "bend", "value": "40"}, "Only a ramp can be bent"),
+        ({"do": "bend", "value": "much"}, "Type by how many per cent"),
         ({"do": "like", "like": "nowhere"}, "Choose the section"),
         ({"do": "swap", "like": ""}, "Choose the return to swap with"),
         ({"do": "throw", "every": "0"}, "from 1 to 32"),

@@ -55,7 +55,8 @@ class Held:
             case "track":
                 is_there = any(track.id == self.ids[0] for track in plan.tracks)
             case "source":
-                is_there = any(source.id == self.ids[0] for source in (*plan.tracks, *(() if self.side else plan.groups)))
+                groups = () if self.side else plan.groups
+                is_there = self.ids[0] in {track.id for track in plan.tracks} | {group.id for group in groups}
             case _:
                 is_there = any(return_.id == self.ids[0] for return_ in plan.returns)
                 pan = ReturnTarget(target=self.ids[0], param="pan")

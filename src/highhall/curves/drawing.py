@@ -4,12 +4,16 @@ import math
 from collections.abc import Iterable
 from itertools import pairwise
 
-from highhall.curves.curve import Curve, Stretch
+import numpy as np
+
+from highhall.curves.curve import SILENCE_DB, Curve, Stretch
 from highhall.plan import Move, Plan, Section, SectionValue, Song, Target
 from highhall.plan.kinds import Parameter, Scale
 from highhall.plan.model import MoveValue
 from highhall.plan.references import movable_parameter
 from highhall.timing import NoteValue, Position, TimeValue
+
+_PIECES = 64
 
 
 def curve_of(plan: Plan, target: Target, own: MoveValue) -> Curve:
@@ -94,7 +98,7 @@ class Drawing:
             begin = self._before(value.ramp, section.start)
         elif value.ramp is not None:
             end = self._after(value.ramp, section.start)
-        ramp = [] if begin == end else [Stretch(begin, end, _value_at(stretches, begin), aim)]
+        ramp = [] if begin == end else _ramp(Stretch(begin, end, _value_at(stretches, begin), aim), value.ramp_bend)
         return _overlaid(stretches, [*ramp, Stretch(end, math.inf, aim, aim)])
 
     def _points(self, stretches: list[Stretch], move: Move) -> list[Stretch]:
@@ -125,6 +129,29 @@ class Drawing:
                 drawn.append(Stretch(end, finish, aim, _value_at(below, finish)))
             stretches = _overlaid(stretches, drawn)
         return stretches
+
+
+def _ramp(line: Stretch, bend: float) -> list[Stretch]:
+    """Return a line, or in its place pieces of an exponential that has come (1 + bend) / 2 of the way half-way through.
+
+    Its part of the way at a part x of the length is (1 - r^x) / (1 - r) with r = ((1 - bend) / (1 + bend))^2, since half of
+    the length then gives 1 / (1 + sqrt(r)). Pieces miss it by less than 0.2 % of the way.
+    """
+    ends = [SILENCE_DB if value is None else value for value in (line.first, line.last)]
+    is_from_silence = None in (line.first, line.last)
+    if bend == 0 or line.is_still or (is_from_silence and max(ends) <= SILENCE_DB):
+        return [line]
+    parts = np.linspace(0, 1, _PIECES + 1)
+    exponent = 2 * math.log((1 - bend) / (1 + bend))
+    samples = line.start + parts * (line.end - line.start)
+    values = ends[0] + np.expm1(exponent * parts) / math.expm1(exponent) * (ends[1] - ends[0])
+    inner = [*map(float, values[1:-1])]
+    return [
+        Stretch(float(start), float(end), first, last)
+        for (start, end), (first, last) in zip(
+            pairwise(samples), pairwise([line.first, *inner, line.last]), strict=True
+        )
+    ]
 
 
 def _value_at(stretches: list[Stretch], sample: float) -> float | None:

@@ -31,7 +31,7 @@ from highhall.plan.model import (
     Target,
     Track,
 )
-from highhall.plan.move_table import target_place
+from highhall.plan.move_table import ramp_in_words, target_place
 from highhall.plan.references import movable_parameter
 from highhall.plan.taking_over import (
     adding,
@@ -259,7 +259,7 @@ class _Comparison:
             values = [_section_value(values.get(section)) for values in (before, after)]
             is_ramp_only = values[0] == values[1]
             if is_ramp_only:
-                values = [_ramp_words(each) for each in (before[section], after[section])]
+                values = [ramp_in_words(each) or "a jump" for each in (before[section], after[section])]
             yield Difference(
                 f"{key}/in/{section}",
                 place,
@@ -306,7 +306,3 @@ def _sections(song: Document) -> str:
 
 def _section_value(value: SectionValue | None) -> MoveValue:
     return "as in the song" if value is None else value.value
-
-
-def _ramp_words(value: SectionValue) -> str:
-    return f"{value.ramp} {value.ramp_side}" if value.ramp else "a jump"

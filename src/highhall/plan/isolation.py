@@ -130,12 +130,13 @@ def only_source(plan: Plan, source_id: str, *, pan: float | None = None) -> Plan
     Times the change of its gain it is what an edit of its level, mute or pan adds to the dry sound.
     """
     held: dict[str, Any] = {"mute": False, **({"level_db": 0.0} if pan is None else {"pan": pan})}
-    group = next((group for group in plan.groups if group.id == source_id), None)
-    if group is not None:
-        tracks, groups = tuple(plan.tracks_in(source_id)), (replace(group, **held),)
+    if any(group.id == source_id for group in plan.groups):
+        plan = replace(plan, groups=replaced(plan.groups, source_id, lambda group: replace(group, **held)))
+        tracks = tuple(plan.tracks_in(source_id))
     else:
-        track = plan.track(source_id)
-        tracks, groups = (replace(track, **held),), tuple(g for g in plan.groups if g.id == track.group)
+        tracks = (replace(plan.track(source_id), **held),)
+    heard = {track.group for track in tracks}
+    groups = tuple(group for group in plan.groups if group.id in heard)
     return replace(plan, tracks=tracks, groups=groups, returns=(), sends=(), moves=())
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from highhall.plan.model import EffectTarget, Move, Plan, SendTarget, Target
+from highhall.plan.model import EffectTarget, Move, Plan, SectionValue, SendTarget, Target
 from highhall.plan.references import movable_parameter
 from highhall.timing import TimeValue
 
@@ -37,7 +37,7 @@ def _rows(plan: Plan, move: Move) -> Iterator[MoveRow]:
     parameter = movable_parameter(plan, move.target)
     what = f"{move.target.param} of {target_place(plan, move.target)}"
     for value in move.sections:
-        ramp = f", {value.ramp} {value.ramp_side}" if value.ramp else ""
+        ramp = f", {words}" if (words := ramp_in_words(value)) else ""
         yield MoveRow(what, plan.song.section(value.section).name, f"{parameter.words(value.value)}{ramp}")
     for point in move.points:
         shape = "" if point.shape == "linear" else f", {point.shape}"
@@ -45,6 +45,12 @@ def _rows(plan: Plan, move: Move) -> Iterator[MoveRow]:
     for throw in move.throws:
         ramps = "".join(_ramp(word, length) for word, length in (("in", throw.ramp_in), ("out", throw.ramp_out)))
         yield MoveRow(what, f"{throw.at} for {throw.length}", f"{parameter.words(throw.value)}{ramps}")
+
+
+def ramp_in_words(value: SectionValue) -> str:
+    """Return how a value in a section is reached, such as "1/8 before, bent by +40 %"; nothing for a jump."""
+    bend = f", bent by {100 * value.ramp_bend:+.0f} %" if value.ramp_bend else ""
+    return f"{value.ramp} {value.ramp_side}{bend}" if value.ramp else ""
 
 
 def _ramp(word: str, length: TimeValue | None) -> str:

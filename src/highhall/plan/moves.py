@@ -3,23 +3,29 @@
 from dataclasses import dataclass
 from typing import Annotated
 
-from highhall.plan.json.codecs import MOVED, POSITION, REFERENCE, TIME, ListOf, choice
+from highhall.plan.json.codecs import MOVED, POSITION, REFERENCE, TIME, ListOf, choice, number
 from highhall.plan.json.records import Record
 from highhall.plan.json.targets import TARGET
 from highhall.plan.targets import Target
 from highhall.timing import Position, TimeValue
+
+MOST_BEND = 0.9
 
 MoveValue = float | bool | None | str | TimeValue
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SectionValue:
-    """The value inside a section and how it is reached; no ramp is a jump on the boundary."""
+    """The value inside a section and how it is reached; no ramp is a jump on the boundary.
+
+    ramp_bend: half-way through its ramp the value has come (1 + bend) / 2 of its way; 0 is a straight line.
+    """
 
     section: Annotated[str, REFERENCE]
     value: Annotated[MoveValue, MOVED]
     ramp: Annotated[TimeValue | None, TIME] = None
     ramp_side: Annotated[str, choice("before", "after")] = "before"
+    ramp_bend: Annotated[float, number(-MOST_BEND, MOST_BEND)] = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from highhall.errors import CoreError
 from highhall.plan.json.codecs import moved_document
-from highhall.plan.kinds import FILTER_PARAMETERS, ON, RETURN_MOVABLE, SEND_MOVABLE, Parameter
+from highhall.plan.kinds import FILTER_PARAMETERS, ON, RETURN_MOVABLE, SEND_MOVABLE, Parameter, Scale
 from highhall.plan.model import (
     MAIN,
     Effect,
@@ -254,6 +254,8 @@ def _layer_problems(plan: Plan, move: Move, parameter: Parameter, path: str) -> 
             yield Problem(f"{here}.section", f'there is no section "{value.section}"')
             continue
         section = sections[value.section]
+        if value.ramp_bend and not glides(parameter, move.target):
+            yield Problem(f"{here}.ramp_bend", f"{parameter.label} cross-fades, so its ramp cannot be bent; 0 is right")
         yield from _value_problems(plan, parameter, value.value, f"{here}.value", (section.start, section.end))
     places = []
     for index, point in enumerate(move.points):
@@ -263,6 +265,11 @@ def _layer_problems(plan: Plan, move: Move, parameter: Parameter, path: str) -> 
     if places != sorted(set(places)):
         yield Problem(f"{path}.points", "positions must ascend, each once")
     yield from _throw_problems(plan, move, parameter, path)
+
+
+def glides(parameter: Parameter, target: Target) -> bool:
+    """Whether a moved value passes through what lies between; times and an effect's switch cross-fade."""
+    return not (parameter.scale is Scale.TIME or (isinstance(target, EffectTarget) and target.param == "on"))
 
 
 def _throw_problems(plan: Plan, move: Move, parameter: Parameter, path: str) -> Iterator[Problem]:

@@ -85,6 +85,7 @@ KEY_GROUPS = (
             ("[ ] Delete", "chosen values: nudge by 0.5 dB, with Shift by 0.1; clear"),
             ("Ctrl C, Ctrl V", "copy the chosen values, paste them from the one under focus on"),
             ("Left, Right", "ramp under focus: step it by note values, left before the section, right after its start"),
+            ("Up, Down", "ramp under focus: bend it, up to come earlier"),
             ("W", "from a value to the ends of its phrases; arrows go on, Enter throws the last word, Esc goes back"),
             ("Alt Left, Right", "end of a phrase under focus: put it earlier or later; a double-click puts it back"),
             (". ,", "next and previous throw; Enter types, Delete removes it"),

@@ -10,7 +10,16 @@ from hallweb.screens.moves.entry import parse_value
 from hallweb.screens.moves.throwing import thrown_at_phrases
 from hallweb.songs.actions import SongState
 from highhall.plan import Edit, Plan, Target
-from highhall.plan.edits import clear_cells, copy_section, nudge_cells, remove_move, set_cells, set_ramps, swap_returns
+from highhall.plan.edits import (
+    clear_cells,
+    copy_section,
+    nudge_cells,
+    remove_move,
+    set_bends,
+    set_cells,
+    set_ramps,
+    swap_returns,
+)
 from highhall.plan.edits.moves import Cell
 from highhall.plan.model import MoveValue
 from highhall.wording import EntryError, parse_length, parse_number
@@ -89,6 +98,11 @@ def _ramp(chosen: Chosen) -> LabelledEdit:
     return "Ramp", partial(set_ramps, cells=chosen.cells, ramp=ramp, side=side)
 
 
+def _bend(chosen: Chosen) -> LabelledEdit:
+    percent = parse_number(chosen.value or "0", "Type by how many per cent, such as 40 or -40; 0 is straight.")
+    return "Bend of the ramp", partial(set_bends, cells=chosen.cells, bend=percent / 100)
+
+
 def _like(chosen: Chosen) -> LabelledEdit:
     source = chosen.said.item_or_none("like", chosen.plan.song.sections)
     if source is None:
@@ -132,6 +146,7 @@ _CHANGES: Mapping[str, Callable[[Chosen], LabelledEdit]] = {
     "clear": _clear,
     "paste": _paste,
     "ramp": _ramp,
+    "bend": _bend,
     "like": _like,
     "swap": _swap,
     "throw": partial(_throw, "throw"),

@@ -17,8 +17,8 @@ from highhall.plan import Move, Plan, Point, Song, Target
 from highhall.plan.edits.moves import own_value
 from highhall.plan.kinds import Parameter, Scale
 from highhall.plan.model import MoveValue
-from highhall.plan.move_table import target_place
-from highhall.plan.references import movable_parameter
+from highhall.plan.move_table import ramp_in_words, target_place
+from highhall.plan.references import glides, movable_parameter
 from highhall.timing import Milliseconds, NoteValue
 from highhall.wording import Form, figure, position_in_words
 
@@ -79,7 +79,7 @@ class Cell:
 class RampEnd:
     """Where a section's own value begins, and its ramp: in words, and in whole notes, below 0 where it lies before.
 
-    whole_s: how long a whole note lasts there.
+    whole_s: how long a whole note lasts there. bend: of the ramp, in per cent; None where it cannot be bent.
     """
 
     section: str
@@ -88,6 +88,7 @@ class RampEnd:
     y: float
     whole_s: float
     wholes: float
+    bend: int | None
     words: str
 
 
@@ -222,7 +223,7 @@ def _line(
     plan: Plan, target: Target, scale: SongScale, drawing: Drawing, own: MoveValue, move: Move
 ) -> Iterator[tuple[float, float]]:
     """Yield the corners of the value as it is drawn before it is smoothed; where it does not glide, of its steps."""
-    if drawing.parameter.form is Form.TIME or (target.param == "on" and not hasattr(target, "source")):
+    if not glides(drawing.parameter, target):
         yield from _steps(plan.song, scale, drawing, own, move)
         return
     for stretch in curve_of(plan, target, own).stretches:
@@ -255,7 +256,7 @@ def _cells(plan: Plan, place: str, scale: SongScale, drawing: Drawing, own: Move
         value = here.value if here else own
         text = drawing.text(value)
         y = drawing.y_of(value, plan.song)
-        ramp = f", by {here.ramp} {here.ramp_side} it" if here and here.ramp else ""
+        ramp = f", ramp {words}" if here and (words := ramp_in_words(here)) else ""
         yield Cell(
             section=section.id,
             x=px(start),
@@ -285,7 +286,8 @@ def _ramps(plan: Plan, scale: SongScale, drawing: Drawing, move: Move) -> Iterat
             y=drawing.y_of(value.value, plan.song),
             whole_s=whole_s,
             wholes=round(-wholes if value.ramp_side == "before" else wholes, 6),
-            words=f"{value.ramp} {value.ramp_side}" if value.ramp else "a jump",
+            bend=round(100 * value.ramp_bend) if value.ramp and glides(drawing.parameter, move.target) else None,
+            words=ramp_in_words(value) or "a jump",
         )
 
 

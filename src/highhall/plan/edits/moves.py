@@ -125,6 +125,22 @@ def set_ramps(plan: Plan, cells: Collection[Cell], ramp: TimeValue | None, side:
     return checked(plan)
 
 
+def set_bends(plan: Plan, cells: Collection[Cell], bend: float) -> Plan:
+    """Bend the ramps to values in sections: half-way through they have come (1 + bend) / 2 of their way; 0 is straight.
+
+    Raises
+    ------
+    CoreError
+        If none of them has a ramp, or one cannot be bent.
+    """
+    found = [(cell[0], value) for cell in cells if (value := _section_value(plan, cell)) and value.ramp]
+    if not found:
+        raise CoreError("only a ramp can be bent; set its length first")
+    for target, value in found:
+        plan = with_section(plan, target, replace(value, ramp_bend=bend))
+    return checked(plan)
+
+
 def clear_cells(plan: Plan, cells: Collection[Cell]) -> Plan:
     """Let targets follow their own values again in sections."""
     for target, section in cells:

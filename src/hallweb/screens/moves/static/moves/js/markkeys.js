@@ -1,10 +1,12 @@
-// Ramps and ends of phrases by keyboard: arrows step the ramp under focus by note values; W goes from a value to the ends of
+// Ramps and ends of phrases by keyboard: arrows step the ramp under focus by note values, or bend it; W goes from a value to the ends of
 // its section's phrases, arrows go on from one to the next, Enter throws its last word, Escape goes back.
 
 import { facts } from "../../common/js/facts.js";
 import { edit } from "../../common/js/requests.js";
+import { bentBy } from "./stepdrags.js";
 
 const LONGEST = 1;
+const BEND_KEY = 10;
 
 /** Return the ramp that is a step away from one: in whole notes, below 0 before the section, above 0 after it. */
 export function steppedRamp(wholes, direction) {
@@ -15,11 +17,13 @@ export function steppedRamp(wholes, direction) {
   return { value: note, side: length < 0 ? "before" : "after" };
 }
 
-function onRampKey(event, ramp) {
-  const direction = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
-  if (!direction) return;
+function onRampKey(event, { dataset: { rampEnd, wholes, bend } }) {
+  const [along, up] = [{ ArrowLeft: -1, ArrowRight: 1 }, { ArrowDown: -1, ArrowUp: 1 }].map((keys) => keys[event.key]);
+  if (!along && !up) return;
   event.preventDefault();
-  edit(document.querySelector("[data-moves]").dataset.cellsUrl, { cell: ramp.dataset.rampEnd, do: "ramp", ...steppedRamp(Number(ramp.dataset.wholes), direction) });
+  if (up && bend === undefined) return;
+  const said = along ? { do: "ramp", ...steppedRamp(Number(wholes), along) } : { do: "bend", value: bentBy(Number(bend), up * BEND_KEY) };
+  edit(document.querySelector("[data-moves]").dataset.cellsUrl, { cell: rampEnd, ...said });
 }
 
 function onEndKey(event, end) {

@@ -77,7 +77,7 @@ function bindRide(player) {
 export function bindPoints(player) {
   bindRide(player);
   document.addEventListener("click", (event) => {
-    if (event.altKey && event.target.closest("[data-move-picture]")) addPoint(event, player);
+    if (event.altKey && !event.target.closest("[data-bend]") && event.target.closest("[data-move-picture]")) addPoint(event, player);
   });
   document.addEventListener("keydown", (event) => {
     const dot = event.target.closest?.("[data-dot]");

@@ -1,5 +1,5 @@
 // Dragging in the Moves pictures: a level up and down in half decibels (with Alt in tenths), a ramp's diamond sideways by
-// note values. What is held is drawn in the hand's colour; letting go is the edit, Escape lets go unchanged.
+// note values, with Alt up and down to bend the ramp. What is held is drawn in the hand's colour; letting go is the edit, Escape lets go unchanged.
 
 import { facts } from "../../common/js/facts.js";
 import { written } from "../../common/js/figures.js";
@@ -9,6 +9,8 @@ import { edit } from "../../common/js/requests.js";
 const NEAR_PX = 8;
 const TOP = 14;
 const FLOOR = 83;
+const BEND_STEP = 5;
+const MOST_BEND = 90;
 let hold = null;
 
 /** Return the level at a height of a row's picture. */
@@ -20,6 +22,11 @@ export function levelAt(y, step) {
 export function nearestNote(wholes) {
   const lengths = [["", 0], ...facts.notes.filter(([note]) => !note.endsWith("T"))];
   return lengths.reduce((best, note) => (Math.abs(note[1] - wholes) < Math.abs(best[1] - wholes) ? note : best))[0];
+}
+
+/** Return a bend in per cent, moved so many pixels up. */
+export function bentBy(bend, up) {
+  return Math.min(Math.max(Math.round((bend + up) / BEND_STEP) * BEND_STEP, -MOST_BEND), MOST_BEND);
 }
 
 /** Whether a level or a ramp is held. */
@@ -40,9 +47,10 @@ function isAtLine(event, cell) {
 
 function begin(event) {
   const { target } = event;
-  if (event.button || event.altKey || event.shiftKey || event.ctrlKey) return;
-  const diamond = target.closest?.("[data-ramp-end]");
-  const cell = target.closest?.("[data-move-cell]");
+  if (event.button || event.shiftKey || event.ctrlKey) return;
+  const isBending = event.altKey;
+  const diamond = target.closest?.(isBending ? "[data-bend]" : "[data-ramp-end]");
+  const cell = isBending ? null : target.closest?.("[data-move-cell]");
   if (!diamond && !(cell && isAtLine(event, cell))) return;
   if (diamond) event.stopImmediatePropagation(); // a cell is chosen, too
   const picture = target.closest("[data-move-picture]");
@@ -51,7 +59,7 @@ function begin(event) {
   const words = document.createElementNS("http://www.w3.org/2000/svg", "text");
   words.setAttribute("class", "move-figure");
   picture.append(line, words);
-  hold = { diamond, cell, picture, line, words, name: (diamond ?? cell).dataset[diamond ? "rampEnd" : "moveCell"], said: null };
+  hold = { diamond, isBending, cell, picture, line, words, name: (diamond ?? cell).dataset[diamond ? "rampEnd" : "moveCell"], said: null };
 }
 
 function move(event, player) {
@@ -66,6 +74,11 @@ function move(event, player) {
     hold.said = { do: "set", value: level.toFixed(1) };
     const [left, width] = ["x", "width"].map((name) => Number(hold.cell.getAttribute(name)));
     draw(`M${left} ${y}h${width}`, left + 7, y - 5, written(level.toFixed(1)));
+  } else if (hold.isBending) {
+    const diamond = hold.diamond.getBoundingClientRect();
+    const bend = bentBy(Number(hold.diamond.dataset.bend), diamond.top + diamond.height / 2 - event.clientY);
+    hold.said = { do: "bend", value: bend };
+    draw("", x, y - 5, bend ? `bent by ${written(String(bend))} %` : "straight");
   } else {
     const start = Number(hold.diamond.dataset.x);
     const seconds = ((x - start) / 1000) * (player.manifest.endSample / player.manifest.sampleRate);
