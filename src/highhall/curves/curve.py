@@ -109,6 +109,15 @@ class Curve:
             return np.full(len(samples), self.constant)
         return np.array([self.at(int(sample)) for sample in samples])
 
+    def drawn_at(self, samples: Values) -> Values:
+        """Return the value as it is drawn, before it is averaged, at each of ascending samples."""
+        values = np.empty(len(samples))
+        for stretch in self.stretches:
+            first, last = np.searchsorted(samples, (stretch.start, stretch.end))
+            if first < last:
+                values[first:last] = self._drawn_stretch(stretch, samples[first:last])
+        return np.exp(values) if self.scale is Scale.LOGARITHMIC else values
+
     def values(self, start: int, stop: int) -> Values:
         """Return the curve as it is heard: drawn, then averaged over the 5 ms that follow."""
         if self.still_until(start) >= stop:
@@ -129,14 +138,14 @@ class Curve:
             first = max(start, math.ceil(stretch.start) if stretch.start > -math.inf else start)
             last = min(stop, math.ceil(stretch.end) if stretch.end < math.inf else stop)
             if first < last:
-                values[first - start : last - start] = self._drawn_stretch(stretch, first, last)
+                values[first - start : last - start] = self._drawn_stretch(stretch, np.arange(first, last))
         return values
 
-    def _drawn_stretch(self, stretch: Stretch, first: int, last: int) -> Values | float:
+    def _drawn_stretch(self, stretch: Stretch, samples: NDArray[np.int64] | Values) -> Values | float:
         begin, end = stretch.first, stretch.last
         if stretch.is_still:
             return gain_of_db(begin) if self._is_level else float(begin or 0.0)
-        part = (np.arange(first, last) - stretch.start) / (stretch.end - stretch.start)
+        part = (samples - stretch.start) / (stretch.end - stretch.start)
         if not self._is_level:
             low, high = float(begin or 0.0), float(end or 0.0)
             line: Values = np.asarray(low + part * (high - low), np.float64)

@@ -1,0 +1,118 @@
+"""The depth model: the dry power of every source in every section, and what it makes through every return.
+
+A source's power along the song goes through each route that it is sent into: times the level of the send in every tenth
+of a second, spread out in time by the chain, times the level of the return, and so on to main. By frequency a route is one
+factor a section, from the energies of the source there and the responses of the chains. So levels that move, throws and
+what rings over from the section before count. Phases between returns do not: their powers add.
+"""
+
+from collections.abc import Mapping
+from functools import cached_property
+from types import MappingProxyType
+
+import numpy as np
+
+from highhall.depth.corrections import Correction, alone_key, correction
+from highhall.depth.flow import Flow, track_mixing
+from highhall.depth.measuring import Measured
+from highhall.depth.readings import Reading
+from highhall.depth.routes import group_power
+from highhall.depth.song import SILENCE_POWER, Powers, SongSounds, with_whole
+from highhall.depth.sources import sections_of
+from highhall.depth.spectra import k_weights
+from highhall.effects import NO_RESPONSES, Response
+from highhall.plan import Plan
+
+NO_CORRECTIONS: Mapping[str, Correction] = MappingProxyType({})
+
+
+class DepthModel:
+    """How wet every track of a plan is in every section.
+
+    Parameters
+    ----------
+    sounds: the stems of the plan's tracks; what is worked out is kept with them, so that an edit costs what it changes.
+    responses: impulse responses by path, at the song's rate. corrections: of sources that were rendered alone, by track.
+    """
+
+    def __init__(
+        self,
+        plan: Plan,
+        sounds: SongSounds,
+        responses: Mapping[str, Response] = NO_RESPONSES,
+        corrections: Mapping[str, Correction] = NO_CORRECTIONS,
+    ) -> None:
+        self.plan, self._sounds, self._responses, self._corrections = plan, sounds, responses, corrections
+
+    def edited(self, plan: Plan) -> "DepthModel":
+        """Return the model of another plan with the same song and stems."""
+        return DepthModel(plan, self._sounds, self._responses, self._corrections)
+
+    def corrected(self, found: Mapping[str, Measured]) -> "DepthModel":
+        """Return the model that agrees with what was measured of some sources of this plan, and of others is as it was."""
+        plain = DepthModel(self.plan, self._sounds, self._responses).wet_powers
+        new = {key: correction(self.plan, key, plain[self._sounds.tracks[key]], each) for key, each in found.items()}
+        return DepthModel(self.plan, self._sounds, self._responses, {**self._corrections, **new})
+
+    @property
+    def places(self) -> list[str | None]:
+        """The sections by id, in time order, and None for the whole song."""
+        return [*(section.id for section in sections_of(self.plan)), None]
+
+    @cached_property
+    def readings(self) -> dict[tuple[str, str | None], Reading]:
+        """The reading of every track in every section, and with None in the whole song, by their ids."""
+        returns = [return_.id for return_ in self.plan.returns]
+        found = {}
+        for track in self.plan.tracks:
+            row = self._sounds.tracks[track.id]
+            of_source = self._corrections.get(track.id)
+            is_measured = of_source is not None and of_source.key == alone_key(self.plan, track.id)
+            for place, section in enumerate(self.places):
+                dry = float(self.dry_powers[row, place])
+                wet = zip(returns, self.wet_powers[row, :, place].tolist(), strict=True)
+                found[track.id, section] = Reading(
+                    source=track.id,
+                    section=section,
+                    dry_power=dry if dry >= SILENCE_POWER else None,
+                    by_return={return_id: power for return_id, power in wet if power > 0},
+                    together=float(of_source.together[place]) if of_source else 1.0,
+                    is_measured=is_measured,
+                )
+        return found
+
+    @cached_property
+    def dry_powers(self) -> Powers:
+        """The power of every track at main, (tracks, sections + 1), the whole song last."""
+        sounds, rate = self._sounds, self._sounds.sample_rate
+        groups = {group.id: k_weights(rate) * group_power(group, rate) for group in self.plan.groups}
+        frames = np.diff(sounds.spans, axis=1)[:, 0]
+        powers = np.empty((len(sounds.tracks), len(frames)))
+        for track in self.plan.tracks:
+            row = sounds.tracks[track.id]
+            by_row = sounds.energies[row] @ (groups[track.group] if track.group else k_weights(rate))
+            out = track_mixing(track, "post", is_mono=sounds.is_mono[row]).sum(axis=0)
+            powers[row] = by_row @ out / frames
+        return with_whole(powers, sounds.spans)
+
+    @cached_property
+    def wet_powers(self) -> Powers:
+        """The power of every track through every return at main, (tracks, returns, sections + 1), the whole song last."""
+        order = {return_.id: number for number, return_ in enumerate(self.plan.returns)}
+        total = np.zeros((len(self._sounds.tracks), len(order), len(self.places)))
+        for (track, _, end), powers in self.send_powers.items():
+            total[self._sounds.tracks[track], order[end]] += powers
+        return total
+
+    @cached_property
+    def send_powers(self) -> dict[tuple[str, tuple[str, str], str], Powers]:
+        """What each track makes at main by each send, (sections + 1,): by track, (source, target) of the send, and last return."""
+        ids = {row: track_id for track_id, row in self._sounds.tracks.items()}
+        found: dict[tuple[str, tuple[str, str], str], Powers] = {}
+        for entries, end, powers in Flow(self.plan, self._sounds, self._responses).parts():
+            for entry, made in zip(entries, powers, strict=True):
+                key = (ids[entry.track], (entry.send.source, entry.send.target), end)
+                of_source = self._corrections.get(ids[entry.track])
+                factor = of_source.by_return.get(end, 1.0) if of_source else 1.0
+                found[key] = found.get(key, 0.0) + made * factor
+        return found

@@ -1,0 +1,65 @@
+"""What the model says of a source in a section: how wet it is, and how far away it sounds.
+
+References
+----------
+H. Kuttruff, "Room Acoustics", 6th ed. (2016), section 5.1: critical distance.
+"""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+_CRITICAL = 0.057
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading:
+    """One source in one section, or in the whole song where `section` is None.
+
+    dry_power: K-weighted, at main; None where the source is silent. by_return: the wet power through each return that it
+    reaches, by id. together: the power of all of them over their sum. is_measured: whether the source was rendered alone.
+    """
+
+    source: str
+    section: str | None
+    dry_power: float | None
+    by_return: Mapping[str, float]
+    together: float = 1.0
+    is_measured: bool = False
+
+    @property
+    def wet_power(self) -> float:
+        """The power of all returns together."""
+        return sum(self.by_return.values()) * self.together
+
+    @property
+    def wet_db(self) -> float | None:
+        """Wet over dry power in dB; -inf for a source without space, None for a silent one."""
+        return None if self.dry_power is None else ratio_db(self.wet_power, self.dry_power)
+
+    @property
+    def by_return_db(self) -> dict[str, float]:
+        """The wet power through each return over the dry one in dB; nothing for a silent source."""
+        if self.dry_power is None:
+            return {}
+        return {key: ratio_db(power, self.dry_power) for key, power in self.by_return.items() if power > 0}
+
+
+def ratio_db(wet: float, dry: float) -> float:
+    """Return a ratio of powers in dB; -inf for no wet."""
+    return 10 * math.log10(wet / dry) if wet > 0 else -math.inf
+
+
+def critical_distance_m(volume_m3: float, decay_s: float, directivity: float) -> float:
+    """Return the distance in metres at which a source is as wet as dry: 0.057 sqrt(Q V / T60)."""
+    return _CRITICAL * math.sqrt(directivity * volume_m3 / decay_s)
+
+
+def distance_m(wet_db: float, critical_m: float) -> float:
+    """Return the distance in metres at which a source with this wet-to-dry ratio seems to be."""
+    return critical_m * 10 ** (wet_db / 20)
+
+
+def wet_db_at(distance: float, critical_m: float) -> float:
+    """Return the wet-to-dry ratio in dB of a source that seems to be so many metres away."""
+    return 20 * math.log10(distance / critical_m)
