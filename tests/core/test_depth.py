@@ -6,42 +6,16 @@ from typing import Any
 import numpy as np
 import pytest
 
-from highhall.depth import DepthModel, SongSounds, critical_distance_m, distance_m, sounds_of
+from highhall.depth import DepthModel
 from highhall.depth.measuring import measured
 from highhall.depth.responses import chain_response
 from highhall.depth.spectra import bin_edges_hz, k_weights, section_energies
 from highhall.measure.loudness import k_weighted
-from highhall.plan import Plan, plan_from_document
+from highhall.plan import Plan
 from highhall.plan.edits import set_effect, set_group, set_return, set_send, set_tracks
-from highhall.plan.isolation import alone
-from highhall.render import Engine, Stems
+from tests.core.depth_songs import WIRE, held, model_of, noise, plucked, rendered_db, reverb, song, stems_of, struck
 from tests.core.plans import make_document
 from tests.core.signals import RATE
-
-WIRE = {"kind": "offset", "params": {"left_ms": 0, "right_ms": 0}}
-
-
-def song(*, bars: int = 6, **changes: Any) -> Plan:
-    """Sections a and b of two bars of two seconds each; a voice that feeds a wire at -6 dB."""
-    document = make_document(bars=bars)
-    document.update(
-        groups=[{"id": "band", "level_db": -2.0, "tone": {"bands": [{"shape": "high_cut", "hz": 2000}]}}],
-        tracks=[{"id": "voice", "stem": "voice.wav"}, {"id": "harp", "stem": "harp.wav", "group": "band"}],
-        returns=[{"id": "wire", "chain": [WIRE]}],
-        sends=[{"from": "voice", "to": "wire", "level_db": -6.0}],
-        moves=[],
-    )
-    document.update(changes)
-    return plan_from_document(document)
-
-
-def noise(seconds: float = 12.0, channels: int = 1, seed: int = 1) -> np.ndarray:
-    return (0.1 * np.random.default_rng(seed).standard_normal((channels, round(seconds * RATE)))).astype(np.float32)
-
-
-def model_of(plan: Plan, voice: np.ndarray, harp: np.ndarray | None = None) -> DepthModel:
-    stems = Stems({"voice.wav": voice, "harp.wav": noise(channels=2, seed=2) if harp is None else harp})
-    return DepthModel(plan, SongSounds.of(plan, sounds_of(plan, stems)))
 
 
 def wet_db(plan: Plan, source: str = "voice", section: str | None = "a", voice: np.ndarray | None = None) -> float:
@@ -175,13 +149,6 @@ def test_a_song_without_sections_is_one_and_silence_has_no_ratio() -> None:
     assert model_of(song(), np.zeros((1, RATE), np.float32)).readings["voice", "a"].wet_db is None
 
 
-def test_distances_are_by_the_critical_distance() -> None:
-    critical = critical_distance_m(20000, 2.5, 2.5)
-    assert critical == pytest.approx(0.057 * math.sqrt(20000), rel=1e-9)
-    assert distance_m(0.0, critical) == critical
-    assert distance_m(-20.0, critical) == pytest.approx(critical / 10)
-
-
 # edits
 
 
@@ -201,42 +168,6 @@ def test_an_edited_plan_reads_as_a_model_of_its_own() -> None:
 
 
 # the sound itself
-
-
-def rendered_db(plan: Plan, stems: Stems, source: str) -> dict[str, float]:
-    """Return wet over dry of a source that is rendered alone, by section."""
-    block = Engine(alone(plan, {source}), stems).advance(plan.song.end_sample)
-    wet, dry = (np.sum(k_weighted(sound, RATE) ** 2, axis=0) for sound in (block.main - block.dry, block.dry))
-    spans = {
-        s.id: slice(plan.song.time.sample_at(s.start), plan.song.time.sample_at(s.end)) for s in plan.song.sections
-    }
-    return {key: 10 * math.log10(wet[span].sum() / dry[span].sum()) for key, span in spans.items()}
-
-
-def held() -> np.ndarray:
-    """A chord whose notes waver by a few cents, each in its own time, as all that is played does."""
-    time = np.arange(12 * RATE) / RATE
-    notes = enumerate((196.0, 246.9, 293.7, 392.0))
-    tones = [np.sin(2 * np.pi * hz * time + 0.004 * hz * np.sin(2 * np.pi * (4.1 + n) * time)) for n, hz in notes]
-    return (0.05 * sum(tones))[None].astype(np.float32)
-
-
-def plucked() -> np.ndarray:
-    time = np.arange(RATE // 2) / RATE
-    pitches = 220 * 2 ** (np.random.default_rng(4).integers(0, 12, 24) / 12)
-    return 0.2 * np.concatenate([np.exp(-6 * time) * np.sin(2 * np.pi * hz * time) for hz in pitches])[None].astype(
-        np.float32
-    )
-
-
-def struck() -> np.ndarray:
-    time = np.arange(RATE // 4) / RATE
-    noises = np.random.default_rng(3).standard_normal((2, 48, len(time)))
-    return (0.2 * noises * np.exp(-40 * time)).reshape(2, -1).astype(np.float32)
-
-
-def reverb(space: str, decay_s: float) -> dict[str, Any]:
-    return {"kind": "reverb", "params": {"space": space, "decay_s": decay_s}}
 
 
 def echo_into_hall() -> Plan:
@@ -260,25 +191,22 @@ def echo_into_hall() -> Plan:
     return set_tracks(plan, ["voice"], pan=-0.4, level_db=-3.0)
 
 
-def model_and_stems(plan: Plan, sound: np.ndarray) -> tuple[DepthModel, Stems]:
-    stems = Stems({"voice.wav": sound, "harp.wav": np.zeros((1, RATE), np.float32)})
-    return DepthModel(plan, SongSounds.of(plan, sounds_of(plan, stems))), stems
-
-
 def wet_by_section(model: DepthModel) -> dict[str, float | None]:
     return {section.id: model.readings["voice", section.id].wet_db for section in model.plan.song.sections}
 
 
 @pytest.mark.parametrize("sound", [held, plucked, struck], ids=["held", "plucked", "struck"])
 def test_predicted_ratios_are_those_of_the_rendered_sound_within_a_decibel(sound: Any) -> None:
-    model, stems = model_and_stems(echo_into_hall(), sound())
+    stems = stems_of(sound())
+    model = model_of(echo_into_hall(), sound())
     assert wet_by_section(model) == pytest.approx(rendered_db(model.plan, stems, "voice"), abs=1.0)
 
 
 def test_what_was_measured_replaces_what_was_predicted_and_corrects_what_is_predicted_of_edits() -> None:
     time = np.arange(12 * RATE) / RATE  # without any wavering: one line of the spectrum meets one place of the response
     tones = 0.05 * sum(np.sin(2 * np.pi * hz * time) for hz in (196.0, 246.9, 293.7, 392.0))
-    model, stems = model_and_stems(echo_into_hall(), tones[None].astype(np.float32))
+    sound = tones[None].astype(np.float32)
+    stems, model = stems_of(sound), model_of(echo_into_hall(), sound)
     heard = rendered_db(model.plan, stems, "voice")
     assert wet_by_section(model) != pytest.approx(heard, abs=0.5)
     corrected = model.corrected({"voice": measured(model.plan, stems, "voice")})

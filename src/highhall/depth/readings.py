@@ -1,15 +1,8 @@
-"""What the model says of a source in a section: how wet it is, and how far away it sounds.
-
-References
-----------
-H. Kuttruff, "Room Acoustics", 6th ed. (2016), section 5.1: critical distance.
-"""
+"""What the model says of a source in a section: how wet it is, and through which returns."""
 
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-
-_CRITICAL = 0.057
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,18 +41,3 @@ class Reading:
 def ratio_db(wet: float, dry: float) -> float:
     """Return a ratio of powers in dB; -inf for no wet."""
     return 10 * math.log10(wet / dry) if wet > 0 else -math.inf
-
-
-def critical_distance_m(volume_m3: float, decay_s: float, directivity: float) -> float:
-    """Return the distance in metres at which a source is as wet as dry: 0.057 sqrt(Q V / T60)."""
-    return _CRITICAL * math.sqrt(directivity * volume_m3 / decay_s)
-
-
-def distance_m(wet_db: float, critical_m: float) -> float:
-    """Return the distance in metres at which a source with this wet-to-dry ratio seems to be."""
-    return critical_m * 10 ** (wet_db / 20)
-
-
-def wet_db_at(distance: float, critical_m: float) -> float:
-    """Return the wet-to-dry ratio in dB of a source that seems to be so many metres away."""
-    return 20 * math.log10(distance / critical_m)

@@ -11,6 +11,7 @@ from highhall.plan.moves import Move
 from highhall.plan.parts import Group, Return, Send, Track
 from highhall.plan.song import Song
 from highhall.plan.targets import Target
+from highhall.plan.wishes import Depth, DepthTarget, Space
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,6 +24,17 @@ class Plan:
     returns: Annotated[tuple[Return, ...], ListOf(Record(Return))] = ()
     sends: Annotated[tuple[Send, ...], ListOf(Record(Send))] = ()
     moves: Annotated[tuple[Move, ...], ListOf(Record(Move))] = ()
+    depth: Annotated[Depth | None, Record(Depth)] = None
+
+    @property
+    def space(self) -> Space:
+        """The room that distances are read in."""
+        return self.depth.space if self.depth else Space()
+
+    @property
+    def targets(self) -> tuple[DepthTarget, ...]:
+        """Where sources are wanted."""
+        return self.depth.targets if self.depth else ()
 
     @property
     def names(self) -> dict[str, str]:

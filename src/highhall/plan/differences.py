@@ -12,11 +12,14 @@ from highhall.plan.edits import (
     set_chain,
     set_effect,
     set_send,
+    set_space,
 )
+from highhall.plan.edits.wishes import SpaceFields, with_targets
 from highhall.plan.format import Document, document_of
 from highhall.plan.json.records import fields_of
 from highhall.plan.kinds import KINDS, ON, Parameter
 from highhall.plan.model import (
+    DepthTarget,
     Edit,
     EffectTarget,
     Group,
@@ -28,6 +31,7 @@ from highhall.plan.model import (
     SectionValue,
     Send,
     SendTarget,
+    Space,
     Target,
     Track,
 )
@@ -128,6 +132,7 @@ class _Comparison:
             yield from self._items_of(kind)
         yield from self._sends()
         yield from self._moves()
+        yield from self._wishes()
 
     def _song(self) -> Iterator[Difference]:
         song, other = self._plan.song, self._other.song
@@ -231,6 +236,29 @@ class _Comparison:
             before, after = (moves.get(target, Move(target=target)) for moves in (mine, theirs))
             yield from self._move(before, after)
 
+    def _wishes(self) -> Iterator[Difference]:
+        for field in fields_of(Space):
+            before, after = (getattr(plan.space, field.name) for plan in (self._plan, self._other))
+            if before != after:
+                fields: SpaceFields = {field.name: after}  # type: ignore[misc]
+                take = partial(set_space, **fields)
+                words = f"{before:g}", f"{after:g}"
+                yield Difference(f"space/{field.name}", "Room for distances", field.label, *words, take)
+        mine, theirs = ({(t.source, t.section): t for t in plan.targets} for plan in (self._plan, self._other))
+        sections = {s.id: s.name for plan in (self._other, self._plan) for s in plan.song.sections}
+        for wish in dict.fromkeys([*mine, *theirs]):
+            source, section = wish
+            if source in self._common_ids and mine.get(wish) != theirs.get(wish):
+                yield Difference(
+                    f"target/{source}/{section or 'song'}",
+                    self._names[source],
+                    "Wanted at",
+                    _wanted(mine.get(wish)),
+                    _wanted(theirs.get(wish)),
+                    partial(with_targets, distances={wish: theirs[wish].distance_m if wish in theirs else None}),
+                    section=sections[section] if section else "",
+                )
+
     def _is_common(self, target: Target) -> bool:
         """Whether both plans have what a target moves, so that it is not told with that."""
         if isinstance(target, SendTarget):
@@ -302,6 +330,10 @@ def _time(song: Document) -> str:
 
 def _sections(song: Document) -> str:
     return ", ".join(section["name"] for section in song["sections"]) or "none"
+
+
+def _wanted(target: DepthTarget | None) -> str:
+    return "nowhere" if target is None else f"{target.distance_m:g} m"
 
 
 def _section_value(value: SectionValue | None) -> MoveValue:

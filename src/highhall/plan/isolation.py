@@ -26,6 +26,7 @@ def only_lane(plan: Plan, return_ids: Collection[str]) -> Plan:
         returns=tuple(r for r in plan.returns if r.id in return_ids),
         sends=tuple(s for s in plan.sends if s.target in return_ids),
         moves=tuple(m for m in plan.moves if m.target.target in return_ids),
+        depth=None,
     )
 
 

@@ -7,10 +7,13 @@ from highhall.plan.moves import Move, MoveValue, Point, SectionValue, Throw
 from highhall.plan.parts import MAIN, Group, Return, Send, Track
 from highhall.plan.song import SAMPLE_RATES, Section, Song, Tempo
 from highhall.plan.targets import EffectTarget, ReturnTarget, SendTarget, Target
+from highhall.plan.wishes import Depth, DepthTarget, Space
 
 __all__ = [
     "MAIN",
     "SAMPLE_RATES",
+    "Depth",
+    "DepthTarget",
     "Edit",
     "Effect",
     "EffectTarget",
@@ -29,6 +32,7 @@ __all__ = [
     "Send",
     "SendTarget",
     "Song",
+    "Space",
     "Target",
     "Tempo",
     "Throw",

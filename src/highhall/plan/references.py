@@ -42,6 +42,7 @@ def reference_problems(plan: Plan) -> list[Problem]:
         *(problem for i, r in enumerate(plan.returns) for problem in _chain_problems(plan, r, f"returns[{i}]")),
         *_group_tone_problems(plan),
         *_move_problems(plan),
+        *_wish_problems(plan),
     ]
 
 
@@ -270,6 +271,21 @@ def _layer_problems(plan: Plan, move: Move, parameter: Parameter, path: str) -> 
 def glides(parameter: Parameter, target: Target) -> bool:
     """Whether a moved value passes through what lies between; times and an effect's switch cross-fade."""
     return not (parameter.scale is Scale.TIME or (isinstance(target, EffectTarget) and target.param == "on"))
+
+
+def _wish_problems(plan: Plan) -> Iterator[Problem]:
+    sources = {item.id for items in (plan.tracks, plan.groups) for item in items}
+    sections = {section.id for section in plan.song.sections}
+    wishes: set[tuple[str, str | None]] = set()
+    for index, target in enumerate(plan.targets):
+        here = f"depth.targets[{index}]"
+        if target.source not in sources:
+            yield Problem(f"{here}.source", f'there is no track or group "{target.source}"')
+        if target.section is not None and target.section not in sections:
+            yield Problem(f"{here}.section", f'there is no section "{target.section}"')
+        if (target.source, target.section) in wishes:
+            yield Problem(here, f'"{target.source}" is wanted at two places; one is right')
+        wishes.add((target.source, target.section))
 
 
 def _throw_problems(plan: Plan, move: Move, parameter: Parameter, path: str) -> Iterator[Problem]:

@@ -74,6 +74,7 @@ from highhall.plan.edits.tracks import (
     set_group,
     set_tracks,
 )
+from highhall.plan.edits.wishes import set_space, set_targets
 
 __all__ = [
     "add_effect",
@@ -135,6 +136,8 @@ __all__ = [
     "set_section_value",
     "set_sections",
     "set_send",
+    "set_space",
+    "set_targets",
     "set_tracks",
     "split_section",
     "swap_returns",

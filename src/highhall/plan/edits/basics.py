@@ -9,7 +9,7 @@ from typing import TypeVar
 from highhall.errors import CoreError
 from highhall.plan.format import document_of, plan_from_document
 from highhall.plan.json.chains import free_id
-from highhall.plan.model import MAIN, Effect, Group, Move, Plan, Return, Section, SendTarget, Track
+from highhall.plan.model import MAIN, Depth, Effect, Group, Move, Plan, Return, Section, SendTarget, Track
 from highhall.timing import Position
 from highhall.wording import position_in_words
 
@@ -78,6 +78,17 @@ def replaced(items: tuple[_Item, ...], wanted: str, change: Callable[[_Item], _I
     if not any(item.id == wanted for item in items):
         raise CoreError(f'there is no "{wanted}" to change')
     return tuple(change(item) if item.id == wanted else item for item in items)
+
+
+def without_lost_targets(plan: Plan) -> Plan:
+    """Return the plan without wishes for sources and sections that are no longer there. Not checked."""
+    if plan.depth is None:
+        return plan
+    sections = {None, *(section.id for section in plan.song.sections)}
+    sources = {item.id for items in (plan.tracks, plan.groups) for item in items}
+    kept = tuple(t for t in plan.targets if t.source in sources and t.section in sections)
+    depth = replace(plan.depth, targets=kept)
+    return replace(plan, depth=None if depth == Depth() else depth)
 
 
 def without_sends(plan: Plan, is_gone: Callable[[str, str], bool]) -> Plan:

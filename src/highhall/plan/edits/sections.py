@@ -5,6 +5,7 @@ from dataclasses import replace
 from highhall.errors import CoreError
 from highhall.plan.edits.basics import checked, id_from_name, replaced
 from highhall.plan.edits.time import set_sections
+from highhall.plan.edits.wishes import with_targets
 from highhall.plan.model import Plan, Section
 from highhall.timing import Position
 
@@ -84,6 +85,7 @@ def split_section(plan: Plan, section_id: str, at: Position, name: str) -> Plan:
             )
         ]
         moves.append(replace(move, sections=tuple(values)))
+    plan = with_targets(plan, {(t.source, second.id): t.distance_m for t in plan.targets if t.section == section_id})
     return checked(replace(plan, song=replace(plan.song, sections=_sorted([*sections, second])), moves=tuple(moves)))
 
 

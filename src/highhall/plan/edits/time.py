@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 from highhall.errors import CoreError
-from highhall.plan.edits.basics import checked
+from highhall.plan.edits.basics import checked, without_lost_targets
 from highhall.plan.model import Plan, Section, Song, Tempo
 from highhall.timing import Meter, Position
 
@@ -70,4 +70,5 @@ def set_sections(plan: Plan, sections: tuple[Section, ...]) -> Plan:
     kept = {section.id for section in sections}
     moves = (replace(m, sections=tuple(v for v in m.sections if v.section in kept)) for m in plan.moves)
     remaining = tuple(m for m in moves if m.sections or m.points or m.throws)
-    return checked(replace(plan, song=replace(plan.song, sections=sections), moves=remaining))
+    changed = replace(plan, song=replace(plan.song, sections=sections), moves=remaining)
+    return checked(without_lost_targets(changed))

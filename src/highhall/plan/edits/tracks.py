@@ -4,7 +4,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import replace
 from typing import Unpack
 
-from highhall.plan.edits.basics import checked, id_from_name, replaced, taken_ids, without_sends
+from highhall.plan.edits.basics import checked, id_from_name, replaced, taken_ids, without_lost_targets, without_sends
 from highhall.plan.edits.fields import GroupFields, TrackFields
 from highhall.plan.model import MAIN, Group, Plan, Track
 
@@ -49,7 +49,8 @@ def remove_tracks(plan: Plan, track_ids: Collection[str]) -> Plan:
     for track_id in track_ids:
         plan.track(track_id)
     remaining = without_sends(plan, lambda source, _: source in track_ids)
-    return checked(replace(remaining, tracks=tuple(t for t in plan.tracks if t.id not in track_ids)))
+    remaining = replace(remaining, tracks=tuple(t for t in plan.tracks if t.id not in track_ids))
+    return checked(without_lost_targets(remaining))
 
 
 def add_group(plan: Plan, name: str, track_ids: Collection[str] = ()) -> Plan:
@@ -76,11 +77,10 @@ def remove_group(plan: Plan, group_id: str) -> Plan:
     """Remove a group with its sends; its tracks and the returns that went into it go to main."""
     plan.group(group_id)
     remaining = without_sends(plan, lambda source, _: source == group_id)
-    return checked(
-        replace(
-            remaining,
-            groups=tuple(g for g in plan.groups if g.id != group_id),
-            tracks=tuple(replace(t, group=None) if t.group == group_id else t for t in plan.tracks),
-            returns=tuple(replace(r, output=MAIN) if r.output == group_id else r for r in plan.returns),
-        )
+    remaining = replace(
+        remaining,
+        groups=tuple(g for g in plan.groups if g.id != group_id),
+        tracks=tuple(replace(t, group=None) if t.group == group_id else t for t in plan.tracks),
+        returns=tuple(replace(r, output=MAIN) if r.output == group_id else r for r in plan.returns),
     )
+    return checked(without_lost_targets(remaining))

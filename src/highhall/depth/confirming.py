@@ -1,0 +1,65 @@
+"""Placing, confirmed in sound: the sources are rendered alone, and what was predicted is corrected by what was measured."""
+
+from collections.abc import Callable, Collection, Mapping
+from concurrent.futures import ThreadPoolExecutor
+
+from highhall.depth.measuring import measured
+from highhall.depth.model import DepthModel
+from highhall.depth.placing import Proposal, place
+from highhall.plan import Plan
+from highhall.plan.edits.wishes import Wish
+from highhall.render import Stems
+
+NEAR_ENOUGH_DB = 0.3
+_ROUNDS = 3
+
+
+def place_heard(
+    model: DepthModel,
+    stems: Stems,
+    wishes: Mapping[Wish, float],
+    *,
+    free: Collection[str] | None = None,
+    keeps_loudness: bool = False,
+    give_way: Callable[[], None] = lambda: None,
+) -> tuple[Proposal, DepthModel]:
+    """Return what `highhall.depth.placing.place` does, until it is heard to be so, and the model that knows what was measured.
+
+    `give_way` is called before every two seconds of sound that are rendered.
+
+    Raises
+    ------
+    CoreError
+        See `place`.
+    """
+    plan = model.plan
+    for _ in range(_ROUNDS):
+        proposal = place(model.edited(plan), wishes, free=free, keeps_loudness=keeps_loudness)
+        predicted = model.edited(proposal.plan)
+        model = measured_model(predicted, stems, sources_of(plan, wishes), give_way)
+        if all(_is_near(predicted, model, wish, plan) for wish in wishes):
+            break
+    return proposal, model
+
+
+def sources_of(plan: Plan, wishes: Collection[Wish]) -> list[str]:
+    """Return the tracks that wishes are about, each once."""
+    tracks = (track.id for source, _ in wishes for track in plan.tracks if source in (track.id, track.group))
+    return list(dict.fromkeys(tracks))
+
+
+def measured_model(
+    model: DepthModel, stems: Stems, track_ids: Collection[str], give_way: Callable[[], None] = lambda: None
+) -> DepthModel:
+    """Return the model with some of its sources measured: each is rendered alone, several side by side."""
+    with ThreadPoolExecutor(max_workers=2) as pool:
+        found = pool.map(lambda track_id: measured(model.plan, stems, track_id, give_way), track_ids)
+        return model.corrected(dict(zip(track_ids, found, strict=True)))
+
+
+def _is_near(predicted: DepthModel, found: DepthModel, wish: Wish, plan: Plan) -> bool:
+    for track_id in sources_of(plan, [wish]):
+        levels = [model.readings[track_id, wish[1]].wet_db for model in (predicted, found)]
+        if None not in levels and abs(float(levels[0] or 0.0) - float(levels[1] or 0.0)) > NEAR_ENOUGH_DB:
+            return False
+    return True
