@@ -168,3 +168,75 @@ def test_every_command_says_what_it_reads(name: str, capsys) -> None:
         cli.main([name, "--help"])
     assert left.value.code == 0
     assert f"usage: highhall {name}" in capsys.readouterr().out
+
+
+@pytest.fixture
+def deep_folder(song_folder):
+    document = json.loads((song_folder / "plan.json").read_text())
+    document["song"]["sections"] = [{"id": "verse", "name": "Verse", "start": "1|1", "end": "3|1"}]
+    (song_folder / "plan.json").write_text(json.dumps(document))
+    return song_folder
+
+
+def test_depth_says_how_far_away_every_source_is_as_a_table_and_as_json(deep_folder, capsys) -> None:
+    plan = str(deep_folder / "plan.json")
+    assert cli.main(["depth", plan, "--section", "verse", "--json"]) == 0
+    rows = {row["source"]: row for row in json.loads(capsys.readouterr().out)}
+    assert set(rows) == {"voice", "harp", "drum", "band"}
+    assert set(rows["voice"]["by_return"]) == {"plate", "hall"}
+    assert rows["voice"]["target_m"] is None
+    assert cli.main(["depth", plan, "--measured", "--json"]) == 0
+    measured = [row for row in json.loads(capsys.readouterr().out) if row["section"] == "verse"]
+    assert all(row["measured"] for row in measured)
+    assert measured[0]["wet_db"] == pytest.approx(rows["voice"]["wet_db"], abs=1.0)
+    assert cli.main(["depth", plan]) == 0
+    assert capsys.readouterr().out.splitlines()[0].startswith("voice  Verse       ")
+
+
+def test_place_and_deepen_write_another_plan_and_say_what_they_changed(deep_folder, capsys) -> None:
+    plan, out = str(deep_folder / "plan.json"), deep_folder / "placed.json"
+    assert (
+        cli.main(
+            ["place", plan, "--source", "voice", "--distance", "4", "--section", "verse", "--out", str(out), "--json"]
+        )
+        == 0
+    )
+    told = json.loads(capsys.readouterr().out)
+    assert told["placed"][0]["distance_m"] == pytest.approx(4.0, rel=0.01)
+    assert {(change["target"], change["section"]) for change in told["changes"]} == {
+        ("plate", "verse"),
+        ("hall", "verse"),
+    }
+    assert cli.main(["depth", str(out), "--section", "verse", "--measured", "--json"]) == 0
+    voice = json.loads(capsys.readouterr().out)[0]
+    assert (voice["target_m"], voice["distance_m"]) == (4.0, pytest.approx(4.0, rel=0.06))
+    deeper = deep_folder / "deeper.json"
+    assert cli.main(["deepen", str(out), "--section", "verse", "--factor", "1.5", "--out", str(deeper)]) == 0
+    assert capsys.readouterr().out.startswith("Verse: its spaces by +")
+    assert cli.main(["place", plan, "--source", "voice", "--distance", "40", "--out", str(out)]) == 0
+    assert "not farther than" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["place", "PLAN", "--source", "voice", "--distance", "4", "--out", "PLAN"], "is the plan that is read"),
+        (["place", "PLAN", "--source", "lute", "--distance", "4", "--out", "OUT"], 'no track or group "lute"'),
+        (
+            ["place", "PLAN", "--source", "voice", "--distance", "4", "--free", "barn", "--out", "OUT"],
+            'no return "barn"',
+        ),
+        (["place", "PLAN", "--source", "voice", "--distance", "4", "--alike", "z", "--out", "OUT"], 'no section "z"'),
+        (["depth", "PLAN", "--section", "z"], 'no section "z"; there are verse'),
+    ],
+)
+def test_what_cannot_be_placed_is_said_in_one_sentence_and_nothing_is_written(
+    deep_folder, capsys, arguments, words
+) -> None:
+    names = {"PLAN": str(deep_folder / "plan.json"), "OUT": str(deep_folder / "out.json")}
+    before = sorted(deep_folder.iterdir())
+    assert cli.main([names.get(argument, argument) for argument in arguments]) == 2
+    error = capsys.readouterr().err.strip()
+    assert words in error
+    assert "\n" not in error
+    assert sorted(deep_folder.iterdir()) == before

@@ -7,13 +7,16 @@ import pytest
 
 from highhall.depth import DepthModel
 from highhall.depth.confirming import place_heard
+from highhall.depth.deepening import deepen
+from highhall.depth.drift import alike_sections, drifts, target_of
 from highhall.depth.placing import EXACT_DB, place
 from highhall.depth.spaces import decay_s, suiting_spaces
 from highhall.errors import CoreError
-from highhall.plan import Plan, SendTarget
+from highhall.plan import Plan, ReturnTarget, SendTarget, plan_from_document
 from highhall.plan.edits import set_return, set_section_value, set_send
 from highhall.plan.edits.moves import value_in
 from tests.core.depth_songs import model_of, noise, plucked, rendered_db, reverb, song, stems_of
+from tests.core.plans import make_document
 
 SPACES = [
     {"id": "room", "chain": [reverb("room", 0.6)]},
@@ -175,3 +178,49 @@ def test_what_cannot_be_placed_is_refused_in_one_sentence(wish, change, words: s
     plan = set_return(set_return(PLAN, "room", mute=True), "hall", mute=True) if change.get("is_flat") else PLAN
     with pytest.raises(CoreError, match=words):
         place(model_of(plan, change.get("sound", noise())), {wish: 3.0})
+
+
+def test_a_section_is_deepened_by_one_value_a_space_and_the_median_of_its_sources_moves_by_the_factor(model) -> None:
+    found = deepen(model, "b", 1.5)
+    assert {move.target for move in found.plan.moves} == {
+        ReturnTarget(target=each, param="level_db") for each in ("room", "hall")
+    }
+    was, now = found.distances_m["voice"]
+    assert now / was == pytest.approx(1.5, abs=0.01)
+    readings = [each.readings["voice", "a"].wet_db for each in (model, model.edited(found.plan))]
+    assert readings[0] == pytest.approx(readings[1], abs=0.1)  # the ramp lies in the section before
+    back = deepen(model.edited(found.plan), "b", 1 / 1.5)
+    assert back.by_db == pytest.approx(-found.by_db, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("section", "factor", "words"),
+    [("z", 2.0, 'no section "z"'), ("a", 10.0, "cannot be made 10 times as deep")],
+)
+def test_a_section_that_cannot_be_deepened_says_why(model, section: str, factor: float, words: str) -> None:
+    with pytest.raises(CoreError, match=words):
+        deepen(model.edited(set_return(PLAN, "hall", level_db=6.0)), section, factor)
+
+
+def test_a_target_drifts_when_its_space_changes_and_is_solved_again(model) -> None:
+    placed = place(model, {("voice", None): 3.0}).plan
+    changed = set_return(placed, "hall", level_db=4.0)
+    (drift,) = drifts(model.edited(changed))
+    assert drift.by_db > 0.5
+    assert drift.distance_m > 3.0
+    again = place(model.edited(changed), {("voice", None): 3.0})
+    assert [abs(each.by_db) < EXACT_DB for each in drifts(model.edited(again.plan))] == [True]
+    assert target_of(again.plan, "voice", "a") == target_of(again.plan, "voice", None)
+
+
+def test_sections_are_alike_by_the_words_of_their_names() -> None:
+    document = make_document(bars=10)
+    names = ("Verse 1", "Refrain 1", "Verse 2", "Last Refrain", "Outro")
+    document["song"]["sections"] = [
+        {"id": name.lower().replace(" ", "-"), "name": name, "start": f"{2 * n + 1}|1", "end": f"{2 * n + 3}|1"}
+        for n, name in enumerate(names)
+    ]
+    document["moves"] = []
+    plan = plan_from_document(document)
+    assert alike_sections(plan, "refrain-1") == ["refrain-1", "last-refrain"]
+    assert alike_sections(plan, "outro") == ["outro"]

@@ -15,7 +15,7 @@ import numpy as np
 from highhall.depth.corrections import Correction, alone_key, correction
 from highhall.depth.flow import Flow, track_mixing
 from highhall.depth.measuring import Measured
-from highhall.depth.readings import Reading
+from highhall.depth.readings import Reading, together
 from highhall.depth.routes import group_power
 from highhall.depth.song import SILENCE_POWER, Powers, SongSounds, with_whole
 from highhall.depth.sources import sections_of
@@ -61,7 +61,7 @@ class DepthModel:
 
     @cached_property
     def readings(self) -> dict[tuple[str, str | None], Reading]:
-        """The reading of every track in every section, and with None in the whole song, by their ids."""
+        """The reading of every track and group in every section, and with None in the whole song, by their ids."""
         returns = [return_.id for return_ in self.plan.returns]
         found = {}
         for track in self.plan.tracks:
@@ -79,6 +79,10 @@ class DepthModel:
                     together=float(of_source.together[place]) if of_source else 1.0,
                     is_measured=is_measured,
                 )
+        for group in self.plan.groups:
+            members = [track.id for track in self.plan.tracks_in(group.id)]
+            for section in self.places:
+                found[group.id, section] = together(group.id, [found[member, section] for member in members])
         return found
 
     @cached_property

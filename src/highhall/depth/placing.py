@@ -11,14 +11,13 @@ from dataclasses import dataclass, replace
 
 from highhall.curves import gain_of_db
 from highhall.depth.model import DepthModel
-from highhall.depth.readings import ratio_db
-from highhall.depth.song import SILENCE_POWER
+from highhall.depth.readings import Reading, ratio_db
 from highhall.depth.spaces import is_space, suiting_spaces
 from highhall.errors import CoreError
 from highhall.plan import Plan, Send, SendTarget
 from highhall.plan.edits import checked
 from highhall.plan.edits.moves import NEW_RAMP, Cell, value_in, with_move, with_section_value
-from highhall.plan.edits.wishes import Wish
+from highhall.plan.edits.wishes import Wish, with_targets
 from highhall.plan.kinds import LEVEL
 from highhall.wording import figure
 
@@ -77,7 +76,7 @@ def place(
 ) -> Proposal:
     """Return the sends at which sources are where they are wanted, in metres, by source and section; None is the whole song.
 
-    For the whole song the sends' own levels change, and those of sections by as much.
+    For the whole song the sends' own levels change, and those of sections by as much. The wishes become targets of the plan.
 
     Parameters
     ----------
@@ -100,7 +99,7 @@ def place(
         found = solver.solved(keeps_loudness=keeps_loudness)
         plan = solver.model.plan
         placed.append(found)
-    plan = checked(plan)
+    plan = checked(with_targets(plan, wishes))
     return Proposal(plan=plan, placed=tuple(placed), changes=tuple(level_changes(model.plan, plan)))
 
 
@@ -159,7 +158,7 @@ class _Solver:
 
     def solved(self, *, keeps_loudness: bool) -> Placed:
         """Change the plan so that the wish is fulfilled as far as can be, and say how far that is."""
-        if self._dry < SILENCE_POWER:
+        if self._reading.dry_power is None:
             where = "in the whole song" if self._section is None else f"in {self._section_name}"
             raise CoreError(f"{self._name} is silent {where}; there is nothing to place")
         before = self._dry + self._wet
@@ -191,19 +190,24 @@ class _Solver:
         return self.model.plan.song.section(self._section or "").name
 
     @property
+    def _reading(self) -> Reading:
+        return self.model.readings[self._source, self._section]
+
+    @property
     def _dry(self) -> float:
-        return sum(self.model.readings[track, self._section].dry_power or 0.0 for track in self._tracks)
+        return self._reading.dry_power or 0.0
 
     @property
     def _wet(self) -> float:
-        return sum(self.model.readings[track, self._section].wet_power for track in self._tracks)
+        return self._reading.wet_power
 
     def _power_by_pair(self) -> dict[Pair, float]:
         """Return what each send makes of the source."""
         found: dict[Pair, float] = {}
         for (track, pair, _), powers in self.model.send_powers.items():
-            if track in self._tracks:
-                together = self.model.readings[track, self._section].together
+            reading = self.model.readings[track, self._section]
+            if track in self._tracks and reading.dry_power is not None:
+                together = reading.together
                 found[pair] = found.get(pair, 0.0) + float(powers[self._place]) * together
         return found
 

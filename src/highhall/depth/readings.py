@@ -1,7 +1,7 @@
 """What the model says of a source in a section: how wet it is, and through which returns."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 
@@ -36,6 +36,24 @@ class Reading:
         if self.dry_power is None:
             return {}
         return {key: ratio_db(power, self.dry_power) for key, power in self.by_return.items() if power > 0}
+
+
+def together(source: str, members: Sequence[Reading]) -> Reading:
+    """Return the reading of a group for those of its tracks in one place: their sums."""
+    heard = [reading for reading in members if reading.dry_power is not None]
+    by_return: dict[str, float] = {}
+    for reading in heard:
+        for return_id, power in reading.by_return.items():
+            by_return[return_id] = by_return.get(return_id, 0.0) + power
+    total = sum(by_return.values())
+    return Reading(
+        source=source,
+        section=members[0].section if members else None,
+        dry_power=sum(reading.dry_power or 0.0 for reading in heard) or None,
+        by_return=by_return,
+        together=sum(reading.wet_power for reading in heard) / total if total else 1.0,
+        is_measured=bool(heard) and all(reading.is_measured for reading in heard),
+    )
 
 
 def ratio_db(wet: float, dry: float) -> float:

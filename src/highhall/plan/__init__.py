@@ -3,6 +3,7 @@
 from highhall.plan.format import document_of, parse_plan, plan_from_document, write_plan
 from highhall.plan.model import (
     MAIN,
+    DepthTarget,
     Edit,
     Effect,
     EffectTarget,
@@ -18,6 +19,7 @@ from highhall.plan.model import (
     Send,
     SendTarget,
     Song,
+    Space,
     Target,
     Tempo,
     Throw,
@@ -27,6 +29,7 @@ from highhall.plan.problems import PlanRefusedError, Problem
 
 __all__ = [
     "MAIN",
+    "DepthTarget",
     "Edit",
     "Effect",
     "EffectTarget",
@@ -44,6 +47,7 @@ __all__ = [
     "Send",
     "SendTarget",
     "Song",
+    "Space",
     "Target",
     "Tempo",
     "Throw",

@@ -41,4 +41,11 @@ def with_targets(plan: Plan, distances: Mapping[Wish, float | None]) -> Plan:
     depth = plan.depth or Depth()
     kept = [target for target in depth.targets if (target.source, target.section) not in distances]
     new = [DepthTarget(source=s, section=x, distance_m=far) for (s, x), far in distances.items() if far is not None]
-    return with_depth(plan, replace(depth, targets=(*kept, *new)))
+    sources = [item.id for items in (plan.tracks, plan.groups) for item in items]
+    sections = [None, *(section.id for section in plan.song.sections)]
+
+    def place(target: DepthTarget) -> tuple[int, int]:
+        known = target.source in sources, target.section in sections
+        return sources.index(target.source) if known[0] else -1, sections.index(target.section) if known[1] else -1
+
+    return with_depth(plan, replace(depth, targets=tuple(sorted([*kept, *new], key=place))))
