@@ -5,7 +5,7 @@ from typing import Any
 
 import numpy as np
 
-from highhall.depth import DepthModel, SongSounds, sounds_of
+from highhall.depth import DepthModel, StemTable, sounds_of
 from highhall.measure.loudness import k_weighted
 from highhall.plan import Plan, plan_from_document
 from highhall.plan.isolation import alone
@@ -64,7 +64,7 @@ def stems_of(voice: np.ndarray, harp: np.ndarray | None = None) -> Stems:
 
 
 def model_of(plan: Plan, voice: np.ndarray, harp: np.ndarray | None = None) -> DepthModel:
-    return DepthModel(plan, SongSounds.of(plan, sounds_of(plan, stems_of(voice, harp))))
+    return DepthModel(plan, StemTable.of(plan, sounds_of(plan, stems_of(voice, harp))))
 
 
 def rendered_db(plan: Plan, stems: Stems, source: str) -> dict[str, float]:

@@ -1,17 +1,12 @@
-"""Loudness against the standard's own signals and a library, decay against closed forms, wetness against sound."""
+"""Loudness against the standard's own signals and a library, decay against closed forms."""
 
 import numpy as np
 import pyloudnorm
 import pytest
 
 from highhall.errors import CoreError
-from highhall.measure import decay_by_band, distance_m, integrated_loudness, reverberation_time, wetness_of
-from highhall.measure.loudness import k_weighted
-from highhall.measure.wetness import chain_energy, track_spectra
-from highhall.plan import plan_from_document
-from highhall.render import Engine, Stems
-from tests.core.plans import make_document
-from tests.core.signals import RATE, db, pink_noise
+from highhall.measure import decay_by_band, integrated_loudness, reverberation_time
+from tests.core.signals import RATE, pink_noise
 
 
 def tone(level_dbfs: float, seconds: float, hz: float = 1000.0) -> np.ndarray:
@@ -62,48 +57,3 @@ def test_bands_are_told_apart() -> None:
 
 def test_a_response_that_is_too_short_has_no_reading() -> None:
     assert all(r.t30_s is None for r in decay_by_band(np.ones((1, 8)), RATE))
-
-
-def test_distance_is_the_critical_distance_where_wet_equals_dry() -> None:
-    assert distance_m(0.0, 8.0) == 8.0
-    assert distance_m(-6.0206, 8.0) == pytest.approx(4.0, rel=1e-4)
-
-
-@pytest.mark.parametrize("width", [1.0, 0.3])
-def test_predicted_wetness_agrees_with_the_rendered_sound(width: float) -> None:
-    document = make_document(bars=12)
-    document["song"]["sections"] = [{"id": "all", "start": "1|1", "end": "13|1"}]
-    document["moves"] = []
-    document["groups"][0]["level_db"] = -3.0
-    document["tracks"] = [{"id": "harp", "stem": "harp.wav", "group": "band", "level_db": -4.0}]
-    document["sends"] = [
-        {"from": "harp", "to": "plate", "level_db": -8.0},
-        {"from": "band", "to": "hall", "level_db": -10.0, "pan": 0.3},
-        {"from": "plate", "to": "hall", "level_db": -6.0},
-    ]
-    document["returns"][1]["width"] = width
-    document["groups"][0]["tone"] = {"bands": []}
-    plan = plan_from_document(document)
-    noise = pink_noise(plan.song.end_sample, np.random.default_rng(3))[:1]
-    stems = Stems({"harp.wav": noise})
-    energies = {r.id: chain_energy(r, plan) for r in plan.returns}
-    reading = wetness_of(plan, track_spectra(plan, stems), energies, plan.song.sections[0])[0]
-    block = Engine(plan, stems).advance(plan.song.end_sample)
-    settled = slice(4 * RATE, None)
-
-    def weighted_power(signal: np.ndarray) -> float:
-        return float(np.mean(k_weighted(signal, RATE)[:, settled] ** 2))
-
-    dry = weighted_power(block.dry)
-    for name, predicted in reading.by_return.items():
-        assert predicted == pytest.approx(db(weighted_power(block.returns[name]) / dry), abs=1.0), name
-    wet = weighted_power(block.returns["plate"] + block.returns["hall"])
-    assert reading.wet_db == pytest.approx(db(wet / dry), abs=1.2)
-
-
-def test_a_silent_source_has_no_ratio() -> None:
-    plan = plan_from_document(make_document())
-    stems = Stems({t.stem: np.zeros((1, plan.song.end_sample), np.float32) for t in plan.tracks})
-    energies = {r.id: chain_energy(r, plan) for r in plan.returns}
-    readings = wetness_of(plan, track_spectra(plan, stems), energies, plan.song.sections[0])
-    assert [r.wet_db for r in readings] == [None, None, None]

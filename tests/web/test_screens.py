@@ -323,15 +323,19 @@ def test_a_send_that_does_not_exist_is_404(signed_in, song, fields: dict[str, st
 
 
 def wet_column(client, song, **said):
-    """Return the wet column, once it is worked out."""
-    address = reverse("sends:wetness", args=[song.pk])
-    first, page = (client.get(address, said).content.decode() for _ in range(2))
-    assert "load delay" in first
-    assert "wet-voice" not in first
-    return page
+    return client.get(reverse("sends:wetness", args=[song.pk]), said).content.decode()
 
 
-def test_the_wet_column_is_measured(signed_in, song) -> None:
+def test_the_wet_column_asks_again_until_the_stems_are_known(signed_in, song, monkeypatch) -> None:
+    with monkeypatch.context() as early:
+        early.setattr("hallweb.audition.wetness.ready_model", lambda *_: None)
+        page = wet_column(signed_in, song, section="a")
+    assert "load delay" in page
+    assert "wet-voice" not in page
+    assert 'id="wet-voice"' in wet_column(signed_in, song, section="a")
+
+
+def test_the_wet_column_is_that_of_the_depth_model(signed_in, song) -> None:
     page = wet_column(signed_in, song, section="a")
     assert 'id="wet-voice"' in page
     assert " m</span>" in page

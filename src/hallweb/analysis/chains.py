@@ -1,18 +1,12 @@
-"""What a chain makes of a hit, rendered once for equal chains: its energy by frequency, and its picture."""
+"""What a chain makes of a hit, rendered once for equal chains, as a picture."""
 
 import json
 from functools import lru_cache
 
 from hallweb.songs.sounds import SongSounds, open_responses
 from highhall.measure.pictures import Picture, picture_of
-from highhall.measure.wetness import Spectrum, chain_energy
 from highhall.plan import Plan, Return, document_of, plan_from_document
 from highhall.plan.json.chains import effect_document
-
-
-def chain_spectrum(sounds: SongSounds, plan: Plan, return_: Return) -> Spectrum:
-    """Return a return's energy response by frequency; see `highhall.measure.wetness.chain_energy`."""
-    return _spectrum(_chain_key(return_), _time_key(plan), sounds)
 
 
 def chain_picture(sounds: SongSounds, plan: Plan, return_: Return) -> Picture | None:
@@ -33,12 +27,6 @@ def _chain_key(return_: Return) -> str:
 def _time_key(plan: Plan) -> str:
     song = document_of(plan)["song"]
     return json.dumps({**song, "sections": []})
-
-
-@lru_cache(maxsize=256)
-def _spectrum(chain: str, song: str, sounds: SongSounds) -> Spectrum:
-    plan = _alone(chain, song)
-    return chain_energy(plan.returns[0], plan, open_responses(sounds, plan.song.sample_rate))
 
 
 @lru_cache(maxsize=64)

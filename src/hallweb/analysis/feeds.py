@@ -7,9 +7,9 @@ from hallweb.analysis.stems import stored_analysis
 from hallweb.songs.models import Stem
 from highhall.curves import gain_of_db
 from highhall.measure.third_octaves import CENTRES_HZ
-from highhall.measure.wetness import power_gain
 from highhall.plan import Plan, Send, Track
 from highhall.render.engine import send_fader
+from highhall.render.mixing import Fader
 
 
 def feed_bands(song_id: int, plan: Plan, return_id: str, start_s: float, end_s: float) -> NDArray[np.float64]:
@@ -22,7 +22,7 @@ def feed_bands(song_id: int, plan: Plan, return_id: str, start_s: float, end_s: 
     powers = [
         _band_powers(stems.get(track.stem), track, start_s, end_s, plan.song.sample_rate)
         * _fader(plan, track, send)
-        * power_gain(send_fader(plan, send), middle)
+        * _power_gain(send_fader(plan, send), middle)
         for send in plan.sends_into(return_id)
         for track in plan.tracks
         if send.source in (track.id, track.group)
@@ -53,3 +53,9 @@ def _fader(plan: Plan, track: Track, send: Send) -> float:
 
 def _gain(level_db: float | None, mute: bool) -> float:
     return 0.0 if mute else gain_of_db(level_db) ** 2
+
+
+def _power_gain(fader: Fader, sample: int) -> float:
+    """Return the power gain of a fader at a sample of the song, the mean of both sides."""
+    left, right = fader.gains(sample, sample + 1)
+    return float((np.ravel(left)[0] ** 2 + np.ravel(right)[0] ** 2) / 2)

@@ -5,8 +5,8 @@ A room is as long as its section and as high as the farthest sound in it; the le
 
 from dataclasses import dataclass
 
-from hallweb.analysis.wetness import WetCell, WetTable
-from hallweb.audition.wetness import predicted_wetness
+from hallweb.analysis.wetness import WetCell, WetTable, wet_table
+from hallweb.audition.wetness import predicted_depth
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
 from highhall.plan import Plan
@@ -36,10 +36,10 @@ def rooms_of(song: Song, revision: Revision) -> list[Room] | None:
     """
     if song.rooms_of == revision.pk:
         return kept_rooms(song)
-    table = predicted_wetness(revision)
-    if table is None:
+    model = predicted_depth(revision)
+    if model is None:
         return None
-    rooms = _rooms(plan_of(revision.pk), table)
+    rooms = _rooms(plan_of(revision.pk), wet_table(model))
     written = [[room.seconds, room.farthest_m, room.lead_m] for room in rooms]
     Song.objects.filter(pk=song.pk).update(rooms=written, rooms_of=revision.pk)
     return rooms

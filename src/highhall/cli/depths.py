@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from highhall.cli.plans import read_plan
-from highhall.depth import DepthModel, SongSounds, sounds_of
+from highhall.depth import DepthModel, StemTable, sounds_of
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import written_whole
 from highhall.plan import Plan, write_plan
@@ -21,7 +21,7 @@ def opened_model(path: Path) -> Iterator[tuple[DepthModel, Stems]]:
     plan = read_plan(path)
     with tempfile.TemporaryDirectory(prefix="highhall-") as decoded:
         stems = Stems.opened(plan, path.resolve().parent, Path(decoded))
-        yield DepthModel(plan, SongSounds.of(plan, sounds_of(plan, stems)), stems.responses), stems
+        yield DepthModel(plan, StemTable.of(plan, sounds_of(plan, stems)), stems.responses), stems
 
 
 def ids(text: str) -> list[str]:

@@ -2,7 +2,7 @@
 
 from highhall.depth.model import DepthModel
 from highhall.depth.readings import Reading
-from highhall.depth.song import SongSounds
 from highhall.depth.sources import SourceSound, sounds_of
+from highhall.depth.stem_table import StemTable
 
-__all__ = ["DepthModel", "Reading", "SongSounds", "SourceSound", "sounds_of"]
+__all__ = ["DepthModel", "Reading", "SourceSound", "StemTable", "sounds_of"]

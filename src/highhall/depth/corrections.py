@@ -7,7 +7,7 @@ import numpy as np
 
 from highhall.depth.flow import digest
 from highhall.depth.measuring import Measured
-from highhall.depth.song import Powers
+from highhall.depth.stem_table import Powers
 from highhall.plan import Plan
 
 _MOST = 10.0

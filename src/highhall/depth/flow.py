@@ -23,8 +23,8 @@ from highhall.depth.routes import (
     send_levels,
     send_target,
 )
-from highhall.depth.song import Powers, SongSounds
 from highhall.depth.spectra import Energies, ranges
+from highhall.depth.stem_table import Powers, StemTable
 from highhall.effects import Response
 from highhall.plan import MAIN, EffectTarget, Group, Move, Plan, Return, Send, SendTarget, Target, Track
 from highhall.render.mixing import track_gains
@@ -71,7 +71,7 @@ class Entry:
 class Flow:
     """The sources of a plan on their ways to main."""
 
-    def __init__(self, plan: Plan, sounds: SongSounds, responses: Mapping[str, Response]) -> None:
+    def __init__(self, plan: Plan, sounds: StemTable, responses: Mapping[str, Response]) -> None:
         self._plan, self._sounds, self._responses = plan, sounds, responses
         self._moves: dict[Target, Move] = {move.target: move for move in plan.moves}
         self._moved: dict[str, list[Move]] = {}
@@ -80,7 +80,11 @@ class Flow:
                 self._moved.setdefault(move.target.target, []).append(move)
         targets = (move.target for move in plan.moves)
         self._moved_sends = {(target.source, target.target) for target in targets if isinstance(target, SendTarget)}
-        self._song = digest(plan.song)
+        song = plan.song
+        self._time = digest(song.sample_rate, song.meters, song.tempos)
+        self._song = digest(
+            self._time, song.end, [(section.id, section.start, section.end) for section in song.sections]
+        )
         self._facts = {return_.id: self._return_facts(return_) for return_ in plan.returns}
 
     def _return_facts(self, return_: Return) -> str:
@@ -100,11 +104,19 @@ class Flow:
 
     def chain(self, return_id: str, place: int) -> ChainResponse | None:
         """Return the response of a return's chain in a section; None if it is silent."""
+        key, at = self._chain_key(return_id, place)
         return_ = self._plan.return_(return_id)
+        return self._sounds.chains.of(key, lambda: chain_response(self._plan, return_, at, self._responses))
+
+    def is_known(self, return_id: str) -> bool:
+        """Whether a return's chain was heard already."""
+        return self._sounds.chains.has(self._chain_key(return_id, 0)[0])
+
+    def _chain_key(self, return_id: str, place: int) -> tuple[str, int]:
+        """Return what a chain's response depends on, and the sample of the song from which it is heard."""
         moved = [move for move in self._moved.get(return_id, ()) if isinstance(move.target, EffectTarget)]
         at = self._sounds.middle_sample(place) if moved else 0
-        key = digest(self._song, return_.chain, moved, at)
-        return self._sounds.chains.of(key, lambda: chain_response(self._plan, return_, at, self._responses))
+        return digest(self._song if moved else self._time, self._plan.return_(return_id).chain, moved, at), at
 
     def _entries(self) -> dict[str, list[Entry]]:
         """Return by return what enters it from tracks and groups."""

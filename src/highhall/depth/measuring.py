@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import signal as scipy_signal
 
-from highhall.depth.song import Powers, with_whole
 from highhall.depth.sources import section_spans
+from highhall.depth.stem_table import Powers, with_whole
 from highhall.measure.loudness import k_weighting
 from highhall.plan import Plan
 from highhall.plan.isolation import alone

@@ -24,6 +24,11 @@ class Memo(Generic[_Value]):
             self._values.move_to_end(key)
             return self._values[key]
 
+    def has(self, key: object) -> bool:
+        """Whether a value is kept, be it None."""
+        with self._guard:
+            return key in self._values
+
     def keep(self, key: object, value: _Value) -> _Value:
         """Keep a value, and return it."""
         with self._guard:
@@ -34,5 +39,8 @@ class Memo(Generic[_Value]):
 
     def of(self, key: object, work: Callable[[], _Value]) -> _Value:
         """Return the value of a key, worked out if it is not kept."""
-        found = self.get(key)
-        return self.keep(key, work()) if found is None else found
+        with self._guard:
+            if key in self._values:
+                self._values.move_to_end(key)
+                return self._values[key]
+        return self.keep(key, work())

@@ -17,9 +17,9 @@ from highhall.depth.flow import Flow, track_mixing
 from highhall.depth.measuring import Measured
 from highhall.depth.readings import Reading, together
 from highhall.depth.routes import group_power
-from highhall.depth.song import SILENCE_POWER, Powers, SongSounds, with_whole
 from highhall.depth.sources import sections_of
 from highhall.depth.spectra import k_weights
+from highhall.depth.stem_table import SILENCE_POWER, Powers, StemTable, with_whole
 from highhall.effects import NO_RESPONSES, Response
 from highhall.plan import Plan
 
@@ -38,7 +38,7 @@ class DepthModel:
     def __init__(
         self,
         plan: Plan,
-        sounds: SongSounds,
+        sounds: StemTable,
         responses: Mapping[str, Response] = NO_RESPONSES,
         corrections: Mapping[str, Correction] = NO_CORRECTIONS,
     ) -> None:
@@ -53,6 +53,12 @@ class DepthModel:
         plain = DepthModel(self.plan, self._sounds, self._responses).wet_powers
         new = {key: correction(self.plan, key, plain[self._sounds.tracks[key]], each) for key, each in found.items()}
         return DepthModel(self.plan, self._sounds, self._responses, {**self._corrections, **new})
+
+    @property
+    def is_quick(self) -> bool:
+        """Whether no more than one chain has to be heard first, so that it can be read while someone waits."""
+        flow = Flow(self.plan, self._sounds, self._responses)
+        return sum(not flow.is_known(return_.id) for return_ in self.plan.returns) <= 1
 
     @property
     def places(self) -> list[str | None]:

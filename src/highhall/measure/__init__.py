@@ -7,7 +7,6 @@ from highhall.measure.phrases import Phrase, with_ends
 from highhall.measure.reverberance import Reverberance
 from highhall.measure.stem_analysis import StemAnalysis, analysis_of
 from highhall.measure.tempo_estimate import TempoEstimate, estimate_tempo
-from highhall.measure.wetness import WetReading, distance_m, wetness_of
 
 __all__ = [
     "DecayReading",
@@ -15,13 +14,10 @@ __all__ = [
     "Reverberance",
     "StemAnalysis",
     "TempoEstimate",
-    "WetReading",
     "analysis_of",
     "decay_by_band",
-    "distance_m",
     "estimate_tempo",
     "integrated_loudness",
     "reverberation_time",
-    "wetness_of",
     "with_ends",
 ]

@@ -12,8 +12,9 @@ from django.http import HttpRequest
 
 from hallweb.analysis.phrase_ends import ends_of
 from hallweb.analysis.stems import is_analysed, phrases_in, stored_analysis
+from hallweb.analysis.wetness import wet_table
 from hallweb.audition.background import MeasurementError
-from hallweb.audition.wetness import predicted_wetness
+from hallweb.audition.wetness import predicted_depth
 from hallweb.inputs import inputs
 from hallweb.screens.common.charts import styles
 from hallweb.screens.moves.pictures import Heard, Row, SongScale, brackets, row_of, silhouette
@@ -189,7 +190,8 @@ def _glance(opened: SongState) -> dict[str, Any]:
     plan = opened.plan
     problem = ""
     try:
-        table = predicted_wetness(opened.revision)
+        model = predicted_depth(opened.revision)
+        table = wet_table(model) if model else None
     except MeasurementError as error:
         table, problem = {}, str(error)
     rows = table and [{"name": track.name, "id": track.id, "cells": table[track.id]} for track in plan.tracks]

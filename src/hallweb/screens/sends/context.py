@@ -2,7 +2,6 @@
 
 from typing import Any
 
-from hallweb.analysis.wetness import CRITICAL_DISTANCE_M
 from hallweb.screens.common.chained_sends import chained_send
 from hallweb.screens.common.charts import styles
 from hallweb.screens.common.level_scale import share_of_scale
@@ -42,7 +41,7 @@ def matrix_context(plan: Plan, section: str) -> dict[str, Any]:
         "section": section,
         "bar_px": BAR_PX,
         "ticks": ticks(),
-        "critical_m": CRITICAL_DISTANCE_M,
+        "critical_m": plan.space.critical_distance_m,
     }
 
 

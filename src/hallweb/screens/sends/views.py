@@ -8,9 +8,9 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.analysis.wetness import WetCell
+from hallweb.analysis.wetness import WetCell, wet_table
 from hallweb.audition.background import MeasurementError
-from hallweb.audition.wetness import predicted_wetness
+from hallweb.audition.wetness import predicted_depth
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.context import edited, frame_context, open_song, play_position, refused, show_screen
 from hallweb.screens.common.starting_points import STARTS, by_kind
@@ -114,16 +114,19 @@ def wetness(request: HttpRequest, song_id: int) -> HttpResponse:
     song = opened.plan.song
     chosen = inputs(request).item_or_none("section", song.sections)
     try:
-        table = predicted_wetness(opened.revision)
+        model = predicted_depth(opened.revision)
     except MeasurementError as error:
         return render(request, f"{TEMPLATE}#wet-cells", {"problem": str(error)})
     at = play_position(inputs(request), song)
     section = chosen or next((s for s in song.sections if s.start <= at < s.end), None)
     context = {"song": opened.song, "section": chosen.id if chosen else "", "where": section.name if section else ""}
-    if table is None:
+    if model is None:
         return render(request, f"{TEMPLATE}#wet-cells", {**context, "is_early": True})
     index = song.sections.index(section) if section else 0
-    rows = [_wet_row(song.sections, track, cells, index, is_fixed=chosen is not None) for track, cells in table.items()]
+    rows = [
+        _wet_row(song.sections, track, cells, index, is_fixed=chosen is not None)
+        for track, cells in wet_table(model).items()
+    ]
     return render(request, f"{TEMPLATE}#wet-cells", {**context, "rows": rows})
 
 

@@ -20,7 +20,7 @@ Powers = NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class SongSounds:
+class StemTable:
     """The stems of a song before any fader.
 
     tracks: row by track id. energies: (tracks, sections, 2, bins), of middle and side; a mono stem has only a middle, which
@@ -42,7 +42,7 @@ class SongSounds:
     powers: Memo[Powers] = field(default_factory=lambda: Memo(32768))
 
     @classmethod
-    def of(cls, plan: Plan, sounds: Mapping[str, SourceSound]) -> "SongSounds":
+    def of(cls, plan: Plan, sounds: Mapping[str, SourceSound]) -> "StemTable":
         """Gather the stems of a plan's tracks, by track id."""
         rate, spans = plan.song.sample_rate, np.array(section_spans(plan))
         found = [sounds[track.id] for track in plan.tracks]

@@ -1,0 +1,103 @@
+"""The depth models of songs: their stems' spectra by section, kept by content, and tables of them in memory."""
+
+import threading
+from collections import OrderedDict
+from collections.abc import Mapping
+
+import numpy as np
+
+from hallweb.analysis.stems import stored_analysis
+from hallweb.songs.files import analyses_folder
+from hallweb.songs.models import Stem
+from hallweb.songs.sounds import SongSounds, open_responses, open_stems
+from highhall.depth import DepthModel, StemTable
+from highhall.depth.corrections import Correction
+from highhall.depth.sources import hop_count, power_series, section_spans, source_sound
+from highhall.depth.spectra import Energies, section_energies
+from highhall.interchange.audio_files import written_whole
+from highhall.plan import Plan, Track
+from highhall.render import Stems
+
+_VERSION = 1
+_KEPT = 8
+
+Layout = tuple[object, ...]
+
+
+class _Tables:
+    """The tables of the songs that are at work. Safe to use from several threads."""
+
+    def __init__(self) -> None:
+        self._guard = threading.Lock()
+        self._tables: OrderedDict[Layout, StemTable] = OrderedDict()
+
+    def get(self, layout: Layout) -> StemTable | None:
+        with self._guard:
+            if layout in self._tables:
+                self._tables.move_to_end(layout)
+            return self._tables.get(layout)
+
+    def keep(self, layout: Layout, table: StemTable) -> None:
+        with self._guard:
+            self._tables[layout] = table
+            while len(self._tables) > _KEPT:
+                self._tables.popitem(last=False)
+
+
+_tables = _Tables()
+NO_CORRECTIONS: Mapping[str, Correction] = {}
+
+
+def ready_model(
+    sounds: SongSounds, plan: Plan, corrections: Mapping[str, Correction] = NO_CORRECTIONS
+) -> DepthModel | None:
+    """Return the depth model of a plan if it can be read at once; see `prepare`."""
+    table = _tables.get(_layout(sounds, plan))
+    if table is None:
+        return None
+    model = DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate), corrections)
+    return model if model.is_quick else None
+
+
+def prepare(sounds: SongSounds, plan: Plan) -> None:
+    """Work out what the depth model of a plan needs: of stems, spectra that were not kept yet; of chains, their responses."""
+    layout = _layout(sounds, plan)
+    table = _tables.get(layout)
+    if table is None:
+        table = _table(sounds, plan)
+        _tables.keep(layout, table)
+    model = DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate))
+    _ = model.readings
+
+
+def _layout(sounds: SongSounds, plan: Plan) -> Layout:
+    """Return what a table depends on."""
+    tracks = tuple((track.id, track.stem, track.start_s) for track in plan.tracks)
+    return sounds, plan.song.sample_rate, hop_count(plan), tuple(section_spans(plan)), tracks
+
+
+def _table(sounds: SongSounds, plan: Plan) -> StemTable:
+    stems, hashes = open_stems(sounds, plan.song.sample_rate), sounds.hashes
+    rows = {stem.path: stem for stem in Stem.objects.filter(song_id=sounds.song_id)}
+    spans, hops = section_spans(plan), hop_count(plan)
+    found = {}
+    for track in plan.tracks:
+        energies = [_energies(track, stems, hashes[track.stem], span, plan.song.sample_rate) for span in spans]
+        analysis = stored_analysis(rows[track.stem], plan.song.sample_rate)
+        power = power_series(stems.samples(track), plan.song.sample_rate) if analysis is None else analysis.k_power
+        found[track.id] = source_sound(track, power, energies, hops)
+    return StemTable.of(plan, found)
+
+
+def _energies(track: Track, stems: Stems, content_hash: str, span: tuple[int, int], sample_rate: int) -> Energies:
+    """Return a stem's energies between two samples of the song, read or worked out and kept."""
+    offset = round(track.start_s * sample_rate)
+    first, last = (max(sample - offset, 0) for sample in span)
+    path = analyses_folder() / f"{content_hash}-{sample_rate}-{first}-{last}-energies-{_VERSION}.npy"
+    if path.exists():
+        kept: Energies = np.load(path, allow_pickle=False)
+        return kept
+    energies = section_energies(stems.samples(track)[:, first:last], sample_rate)
+    with written_whole(path) as temporary, temporary.open("wb") as file:
+        np.save(file, energies)
+    return energies
