@@ -37,9 +37,11 @@ def test_an_edit_is_read_at_once_unless_stems_or_several_chains_have_to_be_heard
     assert ready_model(sounds, set_send(plan, "voice", "plate", level_db=-3.0)) is not None
     assert ready_model(sounds, rename_section(plan, "a", "Opening")) is not None
     assert ready_model(sounds, set_tracks(plan, ["voice"], start_s=1.0)) is None
-    one, _ = add_return(plan, "One", (effect_of_kind("reverb", "space", {"space": "room", "decay_s": 0.5}),))
+    one, key = add_return(plan, "One", (effect_of_kind("reverb", "space", {"space": "room", "decay_s": 0.5}),))
+    one = set_send(one, "voice", key, level_db=-9.0)
     assert ready_model(sounds, one) is not None
-    two, _ = add_return(one, "Two", (effect_of_kind("reverb", "space", {"space": "room", "decay_s": 0.7}),))
+    two, key = add_return(one, "Two", (effect_of_kind("reverb", "space", {"space": "room", "decay_s": 0.7}),))
+    two = set_send(two, "voice", key, level_db=-9.0)
     assert ready_model(sounds, two) is None
     prepare(sounds, two)
     assert ready_model(sounds, two) is not None

@@ -108,9 +108,13 @@ class Flow:
         return_ = self._plan.return_(return_id)
         return self._sounds.chains.of(key, lambda: chain_response(self._plan, return_, at, self._responses))
 
-    def is_known(self, return_id: str) -> bool:
-        """Whether a return's chain was heard already."""
-        return self._sounds.chains.has(self._chain_key(return_id, 0)[0])
+    def unheard_chains(self) -> set[str]:
+        """Return the ids of the returns that are fed and whose chains were not heard yet."""
+        entries = self._entries()
+        fed = {
+            return_id for route in routes_of(self._plan) if route.returns[0] in entries for return_id in route.returns
+        }
+        return {return_id for return_id in fed if not self._sounds.chains.has(self._chain_key(return_id, 0)[0])}
 
     def _chain_key(self, return_id: str, place: int) -> tuple[str, int]:
         """Return what a chain's response depends on, and the sample of the song from which it is heard."""

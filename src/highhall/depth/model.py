@@ -57,8 +57,7 @@ class DepthModel:
     @property
     def is_quick(self) -> bool:
         """Whether no more than one chain has to be heard first, so that it can be read while someone waits."""
-        flow = Flow(self.plan, self._sounds, self._responses)
-        return sum(not flow.is_known(return_.id) for return_ in self.plan.returns) <= 1
+        return len(Flow(self.plan, self._sounds, self._responses).unheard_chains()) <= 1
 
     @property
     def places(self) -> list[str | None]:
