@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "hallweb.screens.returns",
     "hallweb.screens.sends",
     "hallweb.screens.moves",
+    "hallweb.screens.hall",
     "hallweb.screens.versions",
     "hallweb.screens.handoff",
 ]

@@ -6,9 +6,9 @@ from collections.abc import Callable
 import numpy as np
 from django.core.cache import cache
 
-from hallweb.audition.segments import lane_segments
+from hallweb.audition.monitoring import AS_IT_IS, Monitoring
+from hallweb.audition.segments import heard_plan, lane_segments
 from hallweb.songs.models import Revision
-from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.effects import Signal, silence
 from highhall.measure.loudness import integrated_loudness
@@ -20,22 +20,33 @@ LONGEST_S = 40
 
 
 def passage_loudness(
-    song_id: int, revision: Revision, start: int, stop: int, *, before_block: Callable[[], None] = lambda: None
+    song_id: int,
+    revision: Revision,
+    start: int,
+    stop: int,
+    *,
+    monitoring: Monitoring = AS_IT_IS,
+    before_block: Callable[[], None] = lambda: None,
 ) -> dict[str, float | None]:
     """Return the gated loudness (ITU-R BS.1770) between two samples in LUFS, of `full`, `dry` and `wet`; None is silence.
 
-    before_block: called before each block of sound, to let others go first.
+    monitoring: what of the plan is heard. before_block: called before each block of sound, to let others go first.
 
     Raises
     ------
     CoreError
         If the passage is shorter than 0.4 s.
     """
-    key = f"loudness-{revision.pk}-{start}-{stop}"
+    key = f"loudness-{revision.pk}-{start}-{stop}{monitoring.query}"
     found: dict[str, float | None] | None = cache.get(key)
     if found is None:
-        rate = plan_of(revision.pk).song.sample_rate
-        full, dry = _passage(song_id, revision, start, min(stop, start + LONGEST_S * rate), before_block)
+        plan = heard_plan(revision.pk, monitoring)
+        rate = plan.song.sample_rate
+        sounds = song_sounds(song_id)
+        lanes = (lane_segments(sounds, revision.pk, lane, monitoring) for lane in lanes_of(plan))
+        first = max(start - round(max(lane.tail_s for lane in lanes) * rate), 0)
+        engine = Engine(plan, open_stems(sounds, rate), start_sample=first)
+        full, dry = _passage(engine, start, min(stop, start + LONGEST_S * rate), before_block)
         found = {name: _lufs(sound, rate) for name, sound in (("full", full), ("dry", dry), ("wet", full - dry))}
         cache.set(key, found)
     return found
@@ -46,15 +57,9 @@ def _lufs(sound: Signal, rate: int) -> float | None:
     return None if math.isinf(lufs) else lufs
 
 
-def _passage(
-    song_id: int, revision: Revision, start: int, stop: int, before_block: Callable[[], None]
-) -> tuple[Signal, Signal]:
-    """Return a passage and its dry part, (2, frames) each; what rings into it is there to -60 dB."""
-    plan, sounds = plan_of(revision.pk), song_sounds(song_id)
-    rate = plan.song.sample_rate
-    tail = max(lane_segments(sounds, revision.pk, lane).tail_s for lane in lanes_of(plan))
+def _passage(engine: Engine, start: int, stop: int, before_block: Callable[[], None]) -> tuple[Signal, Signal]:
+    """Return a passage and its dry part, (2, frames) each, of an engine that begins where what rings into it does."""
     parts = [(silence(0), silence(0))]
-    engine = Engine(plan, open_stems(sounds, rate), start_sample=max(start - round(tail * rate), 0))
     while engine.position < stop:
         before_block()
         limit = start if engine.position < start else stop

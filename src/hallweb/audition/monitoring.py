@@ -5,6 +5,7 @@ from urllib.parse import urlencode
 
 from django.http import HttpRequest
 
+from hallweb.audition.proposals import is_proposal, proposed_plan
 from hallweb.inputs import Inputs, inputs
 from highhall.plan import Plan, ReturnTarget, SendTarget, Target
 from highhall.plan.edits.moves import NEW_RAMP
@@ -94,7 +95,8 @@ class Monitoring:
 
     alone: the tracks that are heard, with what they feed; none is the whole song. plain: the return that is heard
     without its tone, if one is. tracks_end: the sample at which the tracks stop and only returns ring on. sends_end:
-    the sample from which tracks feed no return any more, but are heard. held: what is held, and heard alone.
+    the sample from which tracks feed no return any more, but are heard. held: what is held, and heard alone. proposal: the
+    proposal that is heard in the place of the plan; see `hallweb.audition.proposals`.
     """
 
     alone: frozenset[str] = frozenset()
@@ -102,17 +104,20 @@ class Monitoring:
     tracks_end: int | None = None
     sends_end: int | None = None
     held: Held | None = None
+    proposal: str = ""
 
     @classmethod
     def of(cls, request: HttpRequest) -> "Monitoring":
         """Return what an address asks for; what it does not say, or not well, is as it is."""
         said = inputs(request)
+        version = said.text("version")
         return cls(
             alone=frozenset(filter(None, said.text("alone").split(","))),
             plain=said.text("plain"),
             tracks_end=_sample(said.text("tracks-end")),
             sends_end=_sample(said.text("sends-end")),
             held=Held.of(said),
+            proposal=version if is_proposal(version) else "",
         )
 
     @property
@@ -124,12 +129,15 @@ class Monitoring:
             "plain": self.plain,
             "tracks-end": self.tracks_end,
             "sends-end": self.sends_end,
+            "version": self.proposal,
         }
-        query = urlencode({name: value for name, value in said.items() if value not in ("", None)}, safe=",/")
+        query = urlencode({name: value for name, value in said.items() if value not in ("", None)}, safe=",/:")
         return f"?{query}" if query else ""
 
     def heard(self, plan: Plan) -> Plan:
         """Return the plan as it is heard."""
+        if self.proposal:
+            plan = proposed_plan(self.proposal) or plan
         if self.plain:
             plan = without_tone(plan, self.plain)
         if any(track.id in self.alone for track in plan.tracks):

@@ -10,6 +10,7 @@ from django.views.decorators.cache import cache_control
 
 from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.monitoring import Monitoring
+from hallweb.audition.proposals import is_proposal
 from hallweb.audition.segments import (
     KEY_LENGTH,
     UnknownSegmentError,
@@ -78,7 +79,7 @@ def _song(request: HttpRequest, song_id: int) -> Song:
 def _revision(request: HttpRequest, song: Song) -> Revision:
     """Return the newest revision, or that of the version that the address names."""
     version = inputs(request).text("version")
-    if version:
+    if version and not is_proposal(version):
         named = Revision.objects.defer("document").filter(song=song)
         return get_object_or_404(named, versions__pk=version if version.isdecimal() else 0)
     if song.head is None:
@@ -95,7 +96,7 @@ def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
     if not all(text.isdecimal() for text in limits):
         raise Http404
     try:
-        return JsonResponse(passage_loudness(song.pk, revision, *map(int, limits)))
+        return JsonResponse(passage_loudness(song.pk, revision, *map(int, limits), monitoring=Monitoring.of(request)))
     except CoreError as error:
         return JsonResponse({"problem": str(error)}, status=422)
 
@@ -125,10 +126,11 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     """
     song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
-    if lane not in lanes_of(plan_of(row.pk)):
+    monitoring = Monitoring.of(request)
+    if lane not in lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk)):
         raise Http404
     try:
-        found = segment_sound(song.pk, row, lane, index, key, Monitoring.of(request))
+        found = segment_sound(song.pk, row, lane, index, key, monitoring)
     except UnknownSegmentError:
         raise Http404 from None
     except CoreError as error:

@@ -6,6 +6,7 @@ factor a section, from the energies of the source there and the responses of the
 what rings over from the section before count. Phases between returns do not: their powers add.
 """
 
+import math
 from collections.abc import Mapping
 from functools import cached_property
 from types import MappingProxyType
@@ -22,6 +23,9 @@ from highhall.depth.spectra import k_weights
 from highhall.depth.stem_table import SILENCE_POWER, Powers, StemTable, with_whole
 from highhall.effects import NO_RESPONSES, Response
 from highhall.plan import Plan
+
+SILENT_SHARE = 1e-3
+"""Of the power in its loudest section: where a source has less, only what rings on of it is heard, and it has no place."""
 
 NO_CORRECTIONS: Mapping[str, Correction] = MappingProxyType({})
 
@@ -68,6 +72,7 @@ class DepthModel:
     def readings(self) -> dict[tuple[str, str | None], Reading]:
         """The reading of every track and group in every section, and with None in the whole song, by their ids."""
         returns = [return_.id for return_ in self.plan.returns]
+        silence = np.maximum(self.dry_powers.max(axis=1) * SILENT_SHARE, SILENCE_POWER).tolist()
         found = {}
         for track in self.plan.tracks:
             row = self._sounds.tracks[track.id]
@@ -79,7 +84,7 @@ class DepthModel:
                 found[track.id, section] = Reading(
                     source=track.id,
                     section=section,
-                    dry_power=dry if dry >= SILENCE_POWER else None,
+                    dry_power=dry if dry >= silence[row] else None,
                     by_return={return_id: power for return_id, power in wet if power > 0},
                     together=float(of_source.together[place]) if of_source else 1.0,
                     is_measured=is_measured,
@@ -89,6 +94,20 @@ class DepthModel:
             for section in self.places:
                 found[group.id, section] = together(group.id, [found[member, section] for member in members])
         return found
+
+    def width_of(self, track_id: str, section: str | None) -> float:
+        """Return how wide a source is where it sounds, 0 for a point to 1: the share of side in dry sound and space together.
+
+        Space is taken for diffuse, half middle and half side.
+        """
+        reading, row = self.readings[track_id, section], self._sounds.tracks[track_id]
+        if reading.dry_power is None:
+            return 0.0
+        places = slice(None) if section is None else slice(place := self.places.index(section), place + 1)
+        middle, side = (self._sounds.energies[row, places] @ k_weights(self._sounds.sample_rate)).sum(axis=0).tolist()
+        sides = reading.dry_power * side / max(middle + side, 1e-30) + reading.wet_power / 2
+        share: float = 2 * sides / (reading.dry_power + reading.wet_power)
+        return min(math.sqrt(share), 1.0)
 
     @cached_property
     def dry_powers(self) -> Powers:

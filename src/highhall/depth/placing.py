@@ -108,7 +108,7 @@ def level_changes(plan: Plan, other: Plan) -> Iterator[LevelChange]:
     sections = [None, *(section.id for section in plan.song.sections)]
     for send in other.sends:
         for section in sections:
-            levels = [_level_of(each, (send.source, send.target), section) for each in (plan, other)]
+            levels = [level_of(each, (send.source, send.target), section) for each in (plan, other)]
             is_own = section is None or _has_section(other, send, section)
             if is_own and levels[0] != levels[1]:
                 yield LevelChange(
@@ -129,7 +129,8 @@ def _target(source: str, target: str) -> SendTarget:
     return SendTarget(source=source, target=target, param="level_db")
 
 
-def _level_of(plan: Plan, pair: Pair, section: str | None) -> float | None:
+def level_of(plan: Plan, pair: Pair, section: str | None) -> float | None:
+    """Return the level of a send that holds in a section, with None its own; None is silence, or no send."""
     send = plan.send(*pair)
     if send is None:
         return None
@@ -221,10 +222,10 @@ class _Solver:
 
     def _is_heard(self, send: Send) -> bool:
         pair = send.source, send.target
-        own = _level_of(self.model.plan, pair, self._section)
+        own = level_of(self.model.plan, pair, self._section)
         if self._section is None:
             own = max(
-                (level for s in self.model.places if (level := _level_of(self.model.plan, pair, s)) is not None),
+                (level for s in self.model.places if (level := level_of(self.model.plan, pair, s)) is not None),
                 default=None,
             )
         return own is not None
@@ -244,7 +245,7 @@ class _Solver:
         return distance(LOWEST_DB), distance(HIGHEST_DB)
 
     def _level(self, pair: Pair) -> float:
-        level = _level_of(self.model.plan, pair, self._section)
+        level = level_of(self.model.plan, pair, self._section)
         return LOWEST_DB if level is None else level
 
     def _solve(self) -> None:

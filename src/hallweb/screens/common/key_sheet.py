@@ -30,7 +30,7 @@ KEY_GROUPS = (
             ("Backspace", "the last 4 seconds again"),
             ("A B", "hear what is there now, or the version it is compared with"),
             ("V", "versions"),
-            ("1 to 5", "Song, Returns, Sends, Moves, Hand-off"),
+            ("1 to 6", "Song, Returns, Sends, Moves, Hall, Hand-off"),
             ("Ctrl Z", "undo; with Shift redo"),
             ("Enter, Esc", "take what is typed, let go of it; Enter presses the button or box under focus"),
             ("Up, Down", "step the field that has focus; with Shift finer, with Alt or by page coarser"),
@@ -90,6 +90,16 @@ KEY_GROUPS = (
             ("Alt Left, Right", "end of a phrase under focus: put it earlier or later; a double-click puts it back"),
             (". ,", "next and previous throw; Enter types, Delete removes it"),
             ("Alt click", "a point, on the next eighth; Delete removes the one under focus"),
+        ),
+    ),
+    (
+        "hall",
+        "Hall",
+        (
+            ("Up, Down", "from source to source in the table of places"),
+            ("Enter", "choose the source; in Asked, take the metres that were typed"),
+            ("Left, Right", "source under focus in the table: asked 5 % nearer or farther"),
+            ("Esc", "discard what is asked"),
         ),
     ),
 )

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class HallScreenConfig(AppConfig):
+    name = "hallweb.screens.hall"
+    label = "hall_screen"

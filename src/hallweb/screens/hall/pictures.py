@@ -1,0 +1,286 @@
+"""The hall drawn: the plan from above, and the long section through the song."""
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from hallweb.screens.hall.scale import LONG, PLAN, PLAN_HALF_PX, pan_x
+from highhall.depth import DepthModel, Reading
+from highhall.plan import Plan, Section, Track
+
+SHAPES = ("disc", "square", "triangle", "diamond")
+LONG_LEFT, LONG_RIGHT = 82.0, 742.0
+_WALL_PX, _FLOOR_Y = 7.0, 173.0
+_LETTER_PX, _LABEL_PX, _GAP_PX, _MARK_PX = 6.9, 15.0, 10.0, 9.0
+_LABELS_AT_MOST = 24
+_WALLS = (110.0, 748.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Box:
+    """A rectangle that is taken."""
+
+    left: float
+    right: float
+    top: float
+    bottom: float
+
+    def meets(self, other: "Box") -> bool:
+        """Whether two rectangles share something."""
+        return (
+            self.left < other.right and other.left < self.right and self.top < other.bottom and other.top < self.bottom
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Token:
+    """A source in the plan. label: its name and distance, where there is room for them; ghost: where it was, if anywhere.
+
+    left, right: how far it reaches to the sides, dry sound and space together.
+    """
+
+    source: str
+    name: str
+    shape: str
+    x: float
+    y: float
+    left: float
+    right: float
+    distance_m: float
+    is_held: bool
+    enters: bool
+    ghost_x: float | None
+    ghost_y: float | None
+    label_x: float | None = None
+    label_y: float | None = None
+    anchor: str = "start"
+    says_enters: bool = False
+
+    @property
+    def mark(self) -> str:
+        """The outline of its mark."""
+        return mark(self.shape, self.x, self.y, 7.0)
+
+    @property
+    def ghost(self) -> str:
+        """The outline of where it was."""
+        if self.ghost_x is None or self.ghost_y is None:
+            return ""
+        return mark(self.shape, self.ghost_x, self.ghost_y, 5.5)
+
+
+def mark(shape: str, x: float, y: float, radius: float) -> str:
+    """Return the outline of a mark around a point."""
+    r = radius
+    match shape:
+        case "disc":
+            return f"M{x - r:.1f} {y:.1f}a{r} {r} 0 1 0 {2 * r} 0a{r} {r} 0 1 0 {-2 * r} 0Z"
+        case "square":
+            return f"M{x - 0.9 * r:.1f} {y - 0.9 * r:.1f}h{1.8 * r:.1f}v{1.8 * r:.1f}h{-1.8 * r:.1f}Z"
+        case "triangle":
+            return f"M{x:.1f} {y - 1.05 * r:.1f}l{1.1 * r:.1f} {1.9 * r:.1f}h{-2.2 * r:.1f}Z"
+    return f"M{x:.1f} {y - 1.2 * r:.1f}l{1.1 * r:.1f} {1.2 * r:.1f}l{-1.1 * r:.1f} {1.2 * r:.1f}l{-1.1 * r:.1f} {-1.2 * r:.1f}Z"
+
+
+def shapes_of(plan: Plan) -> dict[str, str]:
+    """Return by track the shape of its group: the first three have one each, all others share one."""
+    groups = [group.id for group in plan.groups]
+    return {t.id: SHAPES[min(groups.index(t.group), 3)] if t.group else SHAPES[3] for t in plan.tracks}
+
+
+def tokens_of(model: DepthModel, place: str | None, before: str | None, held: str) -> list[Token]:
+    """Return the sources that sound in a section and are heard in a space, the loudest first, with labels where there is room.
+
+    before: the section whose places are shown as ghosts.
+    """
+    plan, shapes = model.plan, shapes_of(model.plan)
+    heard = [track for track in plan.tracks if is_placed(model.readings[track.id, place])]
+    heard.sort(key=lambda track: -(model.readings[track.id, place].dry_power or 0.0))
+    tokens = [_token(model, track, shapes[track.id], place, before, held) for track in heard]
+    return list(_labelled(tokens))
+
+
+def is_placed(reading: Reading) -> bool:
+    """Whether a source sounds and is heard in a space."""
+    return reading.wet_db is not None and reading.wet_db > -math.inf
+
+
+def _token(model: DepthModel, track: Track, shape: str, place: str | None, before: str | None, held: str) -> Token:
+    space, reading = model.plan.space, model.readings[track.id, place]
+    distance = space.distance_m(reading.wet_db or 0.0)
+    x, reach = pan_x(track.pan), PLAN_HALF_PX * model.width_of(track.id, place)
+    ghost_y = None
+    if before is not None and is_placed(model.readings[track.id, before]):
+        ghost_y = PLAN.y(space.distance_m(model.readings[track.id, before].wet_db or 0.0))
+    return Token(
+        source=track.id,
+        name=track.name,
+        shape=shape,
+        x=x,
+        y=PLAN.y(distance),
+        left=max(x - reach, pan_x(-1)),
+        right=min(x + reach, pan_x(1)),
+        distance_m=distance,
+        is_held=track.id == held,
+        enters=before is not None and ghost_y is None,
+        ghost_x=None if ghost_y is None else x,
+        ghost_y=ghost_y if ghost_y is not None and abs(ghost_y - PLAN.y(distance)) > 3 else None,
+    )
+
+
+def _labelled(tokens: Sequence[Token]) -> Iterator[Token]:
+    """Give names to tokens, the held one first, then the loudest: beside them or over them, where nothing is yet."""
+    marks = [Box(left=t.x - _MARK_PX, right=t.x + _MARK_PX, top=t.y - _MARK_PX, bottom=t.y + _MARK_PX) for t in tokens]
+    taken = [*marks, *(Box(left=t.left, right=t.right, top=t.y - 4, bottom=t.y + 4) for t in tokens)]
+    given: dict[str, Token] = {}
+    for token in sorted(tokens, key=lambda token: not token.is_held)[:_LABELS_AT_MOST]:
+        width = _LETTER_PX * (len(token.name) + 7)
+        for x, y, anchor in (
+            (token.right + _GAP_PX, token.y + 4, "start"),
+            (token.left - _GAP_PX, token.y + 4, "end"),
+            (token.x, token.y - 14, "middle"),
+            (token.x, token.y + 23, "middle"),
+        ):
+            left = {"start": x, "end": x - width, "middle": x - width / 2}[anchor]
+            box = Box(left=left, right=left + width, top=y - _LABEL_PX + 3, bottom=y + 3)
+            is_free = not any(box.meets(other) for other in taken)
+            if is_free and box.left > _WALLS[0] and box.right < _WALLS[1]:
+                taken.append(box)
+                given[token.source] = replace(token, label_x=x, label_y=y, anchor=anchor)
+                break
+    for token in tokens:
+        box = Box(left=token.left, right=token.left + 66, top=token.y - 19, bottom=token.y - 5)
+        if token.enters and not any(box.meets(other) for other in taken):
+            taken.append(box)
+            given[token.source] = replace(given.get(token.source, token), says_enters=True)
+    yield from (given.get(token.source, token) for token in tokens)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LongBox:
+    """A section in the long section: its stretch, and the farthest sound in it."""
+
+    id: str
+    name: str
+    x: float
+    width: float
+    roof: float
+    farthest_m: float | None
+    is_shown: bool
+    short_name: str
+
+    @property
+    def half(self) -> float:
+        """Half of its width."""
+        return self.width / 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LongLine:
+    """A source through the song: stretches that are drawn, and where its name stands at the end, if there is room."""
+
+    source: str
+    name: str
+    shape: str
+    path: str
+    is_held: bool
+    end_y: float
+    label_y: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LongSection:
+    """The song from front to back."""
+
+    boxes: Sequence[LongBox]
+    lines: Sequence[LongLine]
+    room: str
+    wall: str
+
+
+def long_section(model: DepthModel, sections: Sequence[Section], shown: str | None, held: str) -> LongSection:
+    """Return the long section of a song; the roof is the farthest sound, the floor the listener."""
+    plan, time, end = model.plan, model.plan.song.time, model.plan.song.end_sample
+
+    def x_of(section: Section, *, is_end: bool) -> float:
+        sample = time.sample_at(section.end if is_end else section.start)
+        return LONG_LEFT + (LONG_RIGHT - LONG_LEFT) * sample / end
+
+    boxes = []
+    for section in sections:
+        found = [_distance(model, track, section.id) for track in plan.tracks]
+        farthest = max((distance for distance in found if distance is not None), default=None)
+        start, stop = x_of(section, is_end=False), x_of(section, is_end=True)
+        boxes.append(
+            LongBox(
+                id=section.id,
+                name=section.name,
+                x=start,
+                width=stop - start,
+                roof=LONG.y(1.3 * farthest) if farthest else LONG.y(1.3),
+                farthest_m=farthest,
+                is_shown=section.id == shown,
+                short_name=section.name if len(section.name) * 6.2 < stop - start else "",
+            )
+        )
+    lines = list(_lines(model, sections, boxes, held))
+    return LongSection(boxes=boxes, lines=lines, room=_outline(boxes, 0.0), wall=_outline(boxes, _WALL_PX))
+
+
+def _distance(model: DepthModel, track: Track, section: str) -> float | None:
+    reading = model.readings[track.id, section]
+    return model.plan.space.distance_m(reading.wet_db or 0.0) if is_placed(reading) else None
+
+
+def _outline(boxes: Sequence[LongBox], by: float) -> str:
+    """Return the room's outline, so many pixels outside of its clear size."""
+    if not boxes:
+        return ""
+    points = [(boxes[0].x - by, _FLOOR_Y)]
+    for box in boxes:
+        points += [(box.x - (by if box is boxes[0] else 0), box.roof - by)]
+        points += [(box.x + box.width + (by if box is boxes[-1] else 0), box.roof - by)]
+    points.append((boxes[-1].x + boxes[-1].width + by, _FLOOR_Y))
+    return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points) + "Z"
+
+
+def _lines(model: DepthModel, sections: Sequence[Section], boxes: Sequence[LongBox], held: str) -> Iterator[LongLine]:
+    shapes = shapes_of(model.plan)
+    ends: list[float] = []
+    drawn = []
+    for track in model.plan.tracks:
+        path, last, at = [], None, None
+        for section, box in zip(sections, boxes, strict=True):
+            distance = _distance(model, track, section.id)
+            if distance is None:
+                at = None
+                continue
+            y = LONG.y(distance)
+            path.append(f"{'M' if at is None else 'L'}{box.x:.1f} {y:.1f}H{box.x + box.width:.1f}")
+            at = last = y
+        if last is not None:
+            drawn.append((track, "".join(path), last))
+    for track, path_text, y in sorted(drawn, key=lambda each: (each[0].id != held, each[2])):
+        free = all(abs(y - other) > 13 for other in ends)
+        if free or track.id == held:
+            ends.append(y)
+        yield LongLine(
+            source=track.id,
+            name=track.name,
+            shape=shapes[track.id],
+            path=path_text,
+            is_held=track.id == held,
+            end_y=y,
+            label_y=y + 4 if free or track.id == held else None,
+        )
+
+
+def legend(plan: Plan, shapes: Mapping[str, str]) -> list[tuple[str, str]]:
+    """Return (shape, name) of what the shapes stand for."""
+    named = [
+        (SHAPES[number], group.name)
+        for number, group in enumerate(plan.groups[:3])
+        if any(t.group == group.id for t in plan.tracks)
+    ]
+    others = [t for t in plan.tracks if shapes[t.id] == SHAPES[3]]
+    return [*named, (SHAPES[3], "others" if named else "instruments")] if others else named

@@ -1,0 +1,127 @@
+// The plan of the hall: a source is dragged up and down for its distance, sideways for its pan; what is asked can be heard
+// against what is there. The table of places says and does the same by keyboard.
+
+import { written } from "../../common/js/figures.js";
+import { edit } from "../../common/js/requests.js";
+import { metresAt, pannedBy, rounded, within } from "./scale.js";
+
+const LEAST_PX = 5;
+const KEY_STEP = 1.05;
+const $ = (selector) => document.querySelector(selector);
+const SVG = "http://www.w3.org/2000/svg";
+let hold = null;
+
+/** Show the page with other things chosen; what is not named stays. */
+function show(changes) {
+  const state = new URLSearchParams([...document.querySelectorAll("#screen-state input:not([name=view])")].map(({ name, value }) => [name, value]));
+  for (const [name, value] of Object.entries(changes)) {
+    state.delete(name);
+    for (const each of [value].flat()) state.append(name, each);
+  }
+  const at = $("#play-at [name=at]")?.value ?? $("#play-at")?.value;
+  if (at) state.set("at", at);
+  const url = `${$("[data-hall]").dataset.hall}?${state}`;
+  return window.htmx.ajax("GET", url, { source: "#edits", target: "#page", swap: "innerHTML" });
+}
+
+function begin(event) {
+  const token = event.target.closest?.("[data-token]");
+  if (!token || event.button) return;
+  event.preventDefault();
+  const mark = document.createElementNS(SVG, "g");
+  mark.setAttribute("class", "hall-drag");
+  mark.innerHTML = `<path/><circle r="12"/><text/>`;
+  hold = { token, mark, x: Number(token.dataset.x), y: Number(token.dataset.y), from: [event.clientX, event.clientY], way: "", said: null };
+}
+
+function move(event) {
+  const [dx, dy] = [event.clientX - hold.from[0], event.clientY - hold.from[1]];
+  if (!hold.way) {
+    if (Math.hypot(dx, dy) < LEAST_PX) return;
+    hold.way = Math.abs(dx) > Math.abs(dy) ? "pan" : "asked";
+    hold.token.closest("svg").append(hold.mark);
+  }
+  const isPan = hold.way === "pan";
+  const metres = rounded(metresAt(hold.y + dy));
+  const pan = pannedBy(hold.x, dx);
+  hold.said = isPan ? pan : metres;
+  const [x, y] = isPan ? [428 + 3 * pan, hold.y] : [hold.x, hold.y + dy];
+  draw(x, y, isPan ? `${written(String(pan))} %` : `${written(metres.toFixed(1))} m`);
+}
+
+function draw(x, y, text) {
+  const [way, ring, words] = hold.mark.children;
+  way.setAttribute("d", `M${hold.x} ${hold.y}L${x} ${y}`);
+  ring.setAttribute("cx", String(x));
+  ring.setAttribute("cy", String(y));
+  words.setAttribute("x", String(x - 20));
+  words.setAttribute("y", String(y + 4));
+  words.textContent = text;
+}
+
+function end(isTaken) {
+  const { token, mark, way, said } = hold;
+  hold = null;
+  mark.remove();
+  const source = token.dataset.token;
+  if (!isTaken) return;
+  if (!way) return show({ source, asked: "" });
+  if (way === "asked") return show({ source, asked: String(said), refused: source === $("#screen-state [name=source]").value ? refused() : [] });
+  document.querySelector("#screen-state [name=source]").value = source;
+  edit($("[data-hall]").dataset.panUrl, { pan: String(said) });
+}
+
+function refused() {
+  return [...document.querySelectorAll("#screen-state [name=refused]")].map(({ value }) => value);
+}
+
+function onPlaceKey(event, link) {
+  const links = [...document.querySelectorAll("[data-place]")];
+  const step = { ArrowUp: -1, ArrowDown: 1 }[event.key];
+  const factor = { ArrowLeft: 1 / KEY_STEP, ArrowRight: KEY_STEP }[event.key];
+  if (step) links[links.indexOf(link) + step]?.focus();
+  else if (factor) askFrom(link, factor);
+  else return;
+  event.preventDefault();
+}
+
+function askFrom(link, factor) {
+  const source = link.dataset.place;
+  const isHeld = source === $("#screen-state [name=source]").value;
+  const asked = Number((isHeld && $("#screen-state [name=asked]").value) || link.dataset.distance);
+  if (!asked) return;
+  show({ source, asked: within(asked * factor).toFixed(2), refused: isHeld ? refused() : [] }).then(() => document.getElementById(link.id)?.focus());
+}
+
+async function hear(player) {
+  if (!player.compared) return;
+  await player.hear(player.side === "b" ? "a" : "b");
+  if (!player.isPlaying) player.play();
+}
+
+function onClick(event, player) {
+  const { target } = event;
+  const scope = target.closest?.("[data-scope]")?.dataset.scope;
+  if (scope) show({ scope });
+  if (target.closest?.("[data-hear-proposal]")) hear(player);
+}
+
+function onChange({ target }) {
+  if (target.matches?.("[data-ghosts]")) $("[data-ghost-marks]").classList.toggle("is-hidden", !target.checked);
+  if (target.matches?.("[data-keep]")) show({ keep: target.checked ? "yes" : "" });
+  if (target.matches?.("[data-refuse]")) show({ refused: [...document.querySelectorAll("[data-refuse]:not(:checked)")].map((box) => box.dataset.refuse) });
+}
+
+export function bindHall(player) {
+  document.addEventListener("pointerdown", begin);
+  document.addEventListener("pointermove", (event) => hold && move(event));
+  document.addEventListener("pointerup", () => hold && end(true));
+  document.addEventListener("click", (event) => onClick(event, player));
+  document.addEventListener("change", onChange);
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && hold) return end(false);
+    if (event.key === "Escape" && $("[data-hall-discard]") && !event.target.matches("input")) return $("[data-hall-discard]").click();
+    const link = event.target.closest?.("[data-place]");
+    if (link && !event.altKey && !event.ctrlKey && !event.metaKey) onPlaceKey(event, link);
+  });
+}

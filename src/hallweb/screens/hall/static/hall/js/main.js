@@ -1,0 +1,8 @@
+// Starts what the Hall screen has.
+
+import { player } from "../../common/js/main.js";
+import { bindHall } from "./hall.js";
+import { bindRoofs } from "./roofs.js";
+
+bindHall(player);
+bindRoofs();
