@@ -45,6 +45,7 @@ SCREENS = {
     "versions": "/songs/{}/versions/",
     "moves": "/songs/{}/moves/?by=return:hall",
     "the song at a glance": "/songs/{}/moves/?by=song",
+    "hall": "/songs/{}/hall/?section=b&source=voice&asked=6",
 }
 
 

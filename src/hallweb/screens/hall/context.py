@@ -76,7 +76,14 @@ def hall_context(opened: SongState, state: HallState, model: DepthModel | None, 
         "proposal": _heard(proposal),
         "drifted": sum(drift.by_db is not None and abs(drift.by_db) > _DRIFT_DB for drift in drifts(model)),
         "space": model.plan.space,
-        "named_spaces": NAMED_SPACES,
+        "named_spaces": [
+            {
+                "key": key,
+                "name": name,
+                "is_on": (model.plan.space.volume_m3, model.plan.space.decay_s) == (volume, decay),
+            }
+            for key, (name, volume, decay) in NAMED_SPACES.items()
+        ],
     }
 
 

@@ -13,6 +13,7 @@ LONG_LEFT, LONG_RIGHT = 82.0, 742.0
 _WALL_PX, _FLOOR_Y = 7.0, 173.0
 _LETTER_PX, _LABEL_PX, _GAP_PX, _MARK_PX = 6.9, 15.0, 10.0, 9.0
 _LABELS_AT_MOST = 24
+_APART_PX, _APART_AT_MOST = 17.0, 24
 _WALLS = (110.0, 748.0)
 
 
@@ -48,6 +49,7 @@ class Token:
     right: float
     distance_m: float
     is_held: bool
+    true_x: float
     enters: bool
     ghost_x: float | None
     ghost_y: float | None
@@ -55,6 +57,11 @@ class Token:
     label_y: float | None = None
     anchor: str = "start"
     says_enters: bool = False
+
+    @property
+    def is_apart(self) -> bool:
+        """Whether it is drawn beside its place, for others are there."""
+        return self.x != self.true_x
 
     @property
     def mark(self) -> str:
@@ -97,7 +104,7 @@ def tokens_of(model: DepthModel, place: str | None, before: str | None, held: st
     heard = [track for track in plan.tracks if is_placed(model.readings[track.id, place])]
     heard.sort(key=lambda track: -(model.readings[track.id, place].dry_power or 0.0))
     tokens = [_token(model, track, shapes[track.id], place, before, held) for track in heard]
-    return list(_labelled(tokens))
+    return list(_labelled(list(_apart(tokens))))
 
 
 def is_placed(reading: Reading) -> bool:
@@ -117,6 +124,7 @@ def _token(model: DepthModel, track: Track, shape: str, place: str | None, befor
         name=track.name,
         shape=shape,
         x=x,
+        true_x=x,
         y=PLAN.y(distance),
         left=max(x - reach, pan_x(-1)),
         right=min(x + reach, pan_x(1)),
@@ -126,6 +134,22 @@ def _token(model: DepthModel, track: Track, shape: str, place: str | None, befor
         ghost_x=None if ghost_y is None else x,
         ghost_y=ghost_y if ghost_y is not None and abs(ghost_y - PLAN.y(distance)) > 3 else None,
     )
+
+
+def _apart(tokens: Sequence[Token]) -> Iterator[Token]:
+    """Draw sources beside each other that are at one place."""
+    taken: list[tuple[float, float]] = []
+    for token in tokens:
+        steps = sorted(range(-_APART_AT_MOST, _APART_AT_MOST + 1), key=lambda step: (abs(step), step < 0))
+        places = (token.true_x + step * _APART_PX for step in steps)
+        inside = (x for x in places if pan_x(-1) <= x <= pan_x(1))
+        x = next((x for x in inside if not any(_is_near(x, token.y, place) for place in taken)), token.true_x)
+        taken.append((x, token.y))
+        yield replace(token, x=x)
+
+
+def _is_near(x: float, y: float, place: tuple[float, float]) -> bool:
+    return abs(x - place[0]) < _APART_PX - 1 and abs(y - place[1]) < _APART_PX - 4
 
 
 def _labelled(tokens: Sequence[Token]) -> Iterator[Token]:
@@ -275,12 +299,9 @@ def _lines(model: DepthModel, sections: Sequence[Section], boxes: Sequence[LongB
         )
 
 
-def legend(plan: Plan, shapes: Mapping[str, str]) -> list[tuple[str, str]]:
-    """Return (shape, name) of what the shapes stand for."""
-    named = [
-        (SHAPES[number], group.name)
-        for number, group in enumerate(plan.groups[:3])
-        if any(t.group == group.id for t in plan.tracks)
-    ]
-    others = [t for t in plan.tracks if shapes[t.id] == SHAPES[3]]
-    return [*named, (SHAPES[3], "others" if named else "instruments")] if others else named
+def legend(plan: Plan, shapes: Mapping[str, str]) -> list[tuple[str, str, str]]:
+    """Return (shape, outline, name) of what the shapes stand for."""
+    used = set(shapes.values())
+    names = dict(zip(SHAPES, [group.name for group in plan.groups[:3]], strict=False))
+    names[SHAPES[3]] = "others" if len(used) > 1 else "instruments"
+    return [(shape, mark(shape, 6, 6, 4.5), name) for shape, name in names.items() if shape in used]

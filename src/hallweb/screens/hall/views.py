@@ -9,7 +9,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.analysis.depth import ready_model
+from hallweb.analysis.depth import prepare, ready_model
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.wetness import predicted_depth
 from hallweb.inputs import inputs
@@ -66,9 +66,12 @@ def _state(request: HttpRequest, plan: Plan) -> HallState:
 
 def _edit(request: HttpRequest, song_id: int, label: str, change: Callable[[DepthModel], Plan]) -> HttpResponse:
     """Make an edit that is worked out by the depth model of the plan at hand."""
+    sounds, opened = song_sounds(song_id), open_song(request, song_id)
+    if ready_model(sounds, opened.plan) is None:
+        prepare(sounds, opened.plan)
 
     def edit(plan: Plan) -> Plan:
-        model = ready_model(song_sounds(song_id), plan)
+        model = ready_model(sounds, plan)
         if model is None:
             raise NotReadyError("the stems are still being read; try again in a moment")
         return change(model)

@@ -3,6 +3,7 @@
 
 import { written } from "../../common/js/figures.js";
 import { edit } from "../../common/js/requests.js";
+import { sectionAt } from "../../common/js/songstrip.js";
 import { metresAt, pannedBy, rounded, within } from "./scale.js";
 
 const LEAST_PX = 5;
@@ -18,10 +19,9 @@ function show(changes) {
     state.delete(name);
     for (const each of [value].flat()) state.append(name, each);
   }
-  const at = $("#play-at [name=at]")?.value ?? $("#play-at")?.value;
-  if (at) state.set("at", at);
+  state.set("at", $("#play-at").value);
   const url = `${$("[data-hall]").dataset.hall}?${state}`;
-  return window.htmx.ajax("GET", url, { source: "#edits", target: "#page", swap: "innerHTML" });
+  return window.htmx.ajax("GET", url, { source: "#page", target: "#page", swap: "innerHTML" });
 }
 
 function begin(event) {
@@ -93,10 +93,24 @@ function askFrom(link, factor) {
   show({ source, asked: within(asked * factor).toFixed(2), refused: isHeld ? refused() : [] }).then(() => document.getElementById(link.id)?.focus());
 }
 
+/** Hear the other of what is there and what is proposed, in the section that is shown. */
 async function hear(player) {
   if (!player.compared) return;
-  await player.hear(player.side === "b" ? "a" : "b");
+  const shown = $("#screen-state [name=section]").value;
+  const box = [...document.querySelectorAll("[data-section-box]")].find((each) => each.dataset.id === shown);
+  const isThere = !box || (player.sample >= Number(box.dataset.start) && player.sample < Number(box.dataset.end));
+  if (!isThere) await player.seek(Number(box.dataset.start));
   if (!player.isPlaying) player.play();
+  await player.hear(player.side === "b" ? "a" : "b");
+}
+
+/** Show the section that is played, as long as nothing is asked. */
+function follow(player) {
+  const state = $("#screen-state[data-view=hall]");
+  const box = sectionAt(player.sample);
+  if (!state || !box || !player.isPlaying || hold) return;
+  const [shown, asked] = ["section", "asked"].map((name) => state.querySelector(`[name=${name}]`).value);
+  if (!asked && shown !== box.dataset.id) show({ section: box.dataset.id });
 }
 
 function onClick(event, player) {
@@ -118,6 +132,7 @@ export function bindHall(player) {
   document.addEventListener("pointerup", () => hold && end(true));
   document.addEventListener("click", (event) => onClick(event, player));
   document.addEventListener("change", onChange);
+  document.addEventListener("section-changed", () => follow(player));
   document.addEventListener("keydown", (event) => {
     if (event.key === "Escape" && hold) return end(false);
     if (event.key === "Escape" && $("[data-hall-discard]") && !event.target.matches("input")) return $("[data-hall-discard]").click();

@@ -1,0 +1,152 @@
+"""The Hall screen by hand and by keyboard: ask, refuse, hear first, apply, undo."""
+
+import re
+
+import numpy as np
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.listening import sample, wait_for_sound, wait_until
+from tests.web.factories import stored_plan
+
+
+@pytest.fixture
+def hall(desk, song):
+    desk.goto(f"/songs/{song.pk}/hall/?section=b")
+    wait_until(desk, "Boolean(window.highHall?.player.manifest)")
+    expect(desk.locator("[data-token=voice]")).to_be_visible()
+    return desk
+
+
+def state(page, name: str) -> str:
+    return page.locator(f"#screen-state [name={name}]").input_value()
+
+
+def centre(page, source: str) -> tuple[float, float]:
+    box = page.locator(f"[data-token={source}] circle").bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def targets(song) -> list[tuple[str, str | None, float]]:
+    return [(target.source, target.section, target.distance_m) for target in stored_plan(song).targets]
+
+
+def test_a_source_is_dragged_away_a_send_refused_the_rest_applied_and_undone(hall, song) -> None:
+    before = stored_plan(song)
+    x, y = centre(hall, "voice")
+    hall.mouse.move(x, y)
+    hall.mouse.down()
+    hall.mouse.move(x + 1, y - 76, steps=4)
+    expect(hall.locator(".hall-drag text")).to_have_text(re.compile(r"^\d+\.\d m$"))
+    hall.mouse.up()
+    expect(hall.locator("#hall-apply")).to_be_enabled()
+    assert state(hall, "source") == "voice"
+    asked = float(state(hall, "asked"))
+    assert stored_plan(song) == before  # a proposal changes nothing
+    hall.locator("#free-plate").uncheck()
+    expect(hall.locator("tr.is-refused")).to_contain_text("plate")
+    hall.locator("#hall-apply").click()
+    expect(hall.locator("#history")).to_contain_text("revision 2")
+    plan = stored_plan(song)
+    assert plan.send("voice", "plate") == before.send("voice", "plate")
+    assert targets(song) == [("voice", "b", asked)]
+    expect(hall.locator(".hall-figure")).to_have_text(f"{asked:.1f} m")
+    hall.keyboard.press("Control+z")
+    expect(hall.locator("#history")).to_contain_text("nothing to undo")
+    assert stored_plan(song) == before
+
+
+def test_by_keyboard_alone_a_source_is_chosen_asked_for_and_placed(hall, song) -> None:
+    hall.locator("[data-place]").first.focus()
+    for _ in range(5):
+        if hall.evaluate("document.activeElement.dataset.place") == "voice":
+            break
+        hall.keyboard.press("ArrowDown")
+    hall.keyboard.press("ArrowRight")
+    expect(hall.locator("#hall-apply")).to_be_enabled()
+    wait_until(hall, "document.activeElement.dataset.place === 'voice'")
+    first = float(state(hall, "asked"))
+    hall.keyboard.press("ArrowRight")
+    wait_until(hall, f"Number(document.querySelector('#screen-state [name=asked]').value) > {first}")
+    hall.locator("#hall-asked").fill("5")
+    hall.keyboard.press("Enter")
+    wait_until(hall, "document.querySelector('#screen-state [name=asked]').value === '5.0'")
+    hall.locator("#hall-apply").press("Enter")
+    expect(hall.locator("#history")).to_contain_text("revision 2")
+    assert targets(song) == [("voice", "b", 5.0)]
+
+
+def test_a_proposal_is_heard_against_what_is_there_and_discarded(hall, song) -> None:
+    hall.locator("#place-voice").click()
+    hall.locator("#hall-asked").fill("7")
+    hall.keyboard.press("Enter")
+    expect(hall.locator("[data-side=b]")).to_be_visible()
+    hall.locator("#hall-hear").click()
+    wait_for_sound(hall)
+    wait_until(hall, "window.highHall.player.side === 'b' && !window.highHall.player.isBehind")
+    assert sample(hall) >= 4 * 48000  # in the section that is shown
+    expect(hall.locator("[data-match]")).to_contain_text("matched over Refrain")
+    hall.locator("#hall-hear").click()
+    wait_until(hall, "window.highHall.player.side === 'a'")
+    hall.keyboard.press(" ")
+    hall.keyboard.press("Escape")
+    expect(hall.locator("#hall-apply")).to_have_count(0)
+    expect(hall.locator("[data-comparing]")).to_be_hidden()
+    assert song.revisions.count() == 1
+
+
+def test_a_source_is_panned_sideways_and_a_section_deepened_by_its_roof(hall, song) -> None:
+    x, y = centre(hall, "drum")
+    hall.mouse.move(x, y)
+    hall.mouse.down()
+    hall.mouse.move(x + 90, y, steps=4)
+    hall.mouse.up()
+    expect(hall.locator("#history")).to_contain_text("revision 2")
+    assert stored_plan(song).track("drum").pan == pytest.approx(0.3, abs=0.051)
+    wide = [
+        float(d) for d in hall.locator("[data-place]").evaluate_all("all => all.map((each) => each.dataset.distance)")
+    ]
+    hall.locator("[data-roof=b]").focus()
+    hall.keyboard.press("ArrowUp")
+    expect(hall.locator("#history")).to_contain_text("revision 3")
+    deep = [
+        float(d) for d in hall.locator("[data-place]").evaluate_all("all => all.map((each) => each.dataset.distance)")
+    ]
+    assert np.median(np.array(deep) / np.array(wide)) == pytest.approx(1.05, abs=0.01)
+    box = hall.locator("[data-roof=a]").bounding_box()
+    hall.mouse.move(box["x"] + 40, box["y"] + 4)
+    hall.mouse.down()
+    hall.mouse.move(box["x"] + 40, box["y"] - 16, steps=3)
+    expect(hall.get_by_text("1.45 times as deep")).to_be_visible()
+    hall.mouse.up()
+    expect(hall.locator("#history")).to_contain_text("revision 4")
+
+
+def test_what_has_drifted_is_told_and_placed_again(hall, song) -> None:
+    hall.locator("#place-voice").click()
+    hall.locator("#hall-asked").fill("6")
+    hall.keyboard.press("Enter")
+    hall.locator("#hall-apply").click()
+    expect(hall.locator("#history")).to_contain_text("revision 2")
+    hall.goto(f"/songs/{song.pk}/returns/?open=hall&fields=level")
+    field = hall.locator("#field-hall-returnlevel_db")
+    field.fill("6")
+    field.press("Enter")
+    expect(hall.locator("#history")).to_contain_text("revision 3")
+    hall.locator("a[data-view=hall]").click()
+    again = hall.get_by_role("button", name="drifted: place again")
+    expect(again).to_be_visible()
+    again.click()
+    expect(hall.locator("#history")).to_contain_text("revision 4")
+    expect(again).to_have_count(0)
+    hall.locator("#hall-section-b").click()
+    expect(hall.locator("#place-voice")).to_have_attribute("data-distance", re.compile(r"^(5\.9|6\.0)"))
+
+
+def test_the_page_follows_the_section_that_is_played_unless_something_is_asked(hall) -> None:
+    hall.goto(hall.url.split("?")[0] + "?section=a")
+    wait_until(hall, "Boolean(window.highHall?.player.manifest)")
+    expect(hall.locator("[data-token=voice]")).to_be_visible()
+    hall.evaluate("window.highHall.player.play(3.4 * 48000)")
+    wait_until(hall, "document.querySelector('#screen-state [name=section]').value === 'b'")
+    expect(hall.locator("#hall-section-b")).to_have_attribute("aria-current", "page")
