@@ -24,7 +24,7 @@ from highhall.depth.stem_table import SILENCE_POWER, Powers, StemTable, with_who
 from highhall.effects import NO_RESPONSES, Response
 from highhall.plan import Plan
 
-SILENT_SHARE = 1e-3
+SILENT_SHARE = 0.004
 """Of the power in its loudest section: where a source has less, only what rings on of it is heard, and it has no place."""
 
 NO_CORRECTIONS: Mapping[str, Correction] = MappingProxyType({})

@@ -76,6 +76,9 @@ class Token:
         return mark(self.shape, self.ghost_x, self.ghost_y, 5.5)
 
 
+_LISTENER = Box(left=414.0, right=502.0, top=340.0, bottom=368.0)
+
+
 def mark(shape: str, x: float, y: float, radius: float) -> str:
     """Return the outline of a mark around a point."""
     r = radius
@@ -155,7 +158,7 @@ def _is_near(x: float, y: float, place: tuple[float, float]) -> bool:
 def _labelled(tokens: Sequence[Token]) -> Iterator[Token]:
     """Give names to tokens, the held one first, then the loudest: beside them or over them, where nothing is yet."""
     marks = [Box(left=t.x - _MARK_PX, right=t.x + _MARK_PX, top=t.y - _MARK_PX, bottom=t.y + _MARK_PX) for t in tokens]
-    taken = [*marks, *(Box(left=t.left, right=t.right, top=t.y - 4, bottom=t.y + 4) for t in tokens)]
+    taken = [_LISTENER, *marks, *(Box(left=t.left, right=t.right, top=t.y - 4, bottom=t.y + 4) for t in tokens)]
     given: dict[str, Token] = {}
     for token in sorted(tokens, key=lambda token: not token.is_held)[:_LABELS_AT_MOST]:
         width = _LETTER_PX * (len(token.name) + 7)
