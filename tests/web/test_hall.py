@@ -173,3 +173,15 @@ def test_an_edit_before_the_stems_are_read_is_refused_in_a_sentence(signed_in, s
     answer = post(signed_in, song, "apply", section="b", source="voice", asked="6")
     assert answer.status_code == 422
     assert "The stems are still being read" in shown(answer)
+
+
+def test_a_source_is_heard_alone_and_it_is_said_whether_that_is_as_predicted(signed_in, song, monkeypatch) -> None:
+    address = reverse("hall:measured", args=[song.pk])
+    said = {"section": "b", "source": "voice"}
+    hall(signed_in, song, **said)
+    first = shown(signed_in.get(address, said))
+    assert "being heard alone" in first
+    assert "heard so, " in shown(signed_in.get(address, said))
+    monkeypatch.setattr("hallweb.screens.hall.views.heard_wetness", lambda *_: -30.0)
+    assert "heard at 0.3 m" in shown(signed_in.get(address, said))
+    assert signed_in.get(address, {"section": "b"}).status_code == 404

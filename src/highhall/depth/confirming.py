@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection, Mapping
 from concurrent.futures import ThreadPoolExecutor
 
-from highhall.depth.measuring import measured
+from highhall.depth.measuring import Measured, measured
 from highhall.depth.model import DepthModel
 from highhall.depth.placing import Proposal, place
 from highhall.plan import Plan
@@ -36,7 +36,8 @@ def place_heard(
     for _ in range(_ROUNDS):
         proposal = place(model.edited(plan), wishes, free=free, keeps_loudness=keeps_loudness)
         predicted = model.edited(proposal.plan)
-        model = measured_model(predicted, stems, sources_of(plan, wishes), give_way)
+        sections = {section for _, section in wishes}
+        model = measured_model(predicted, stems, sources_of(plan, wishes), sections=sections, give_way=give_way)
         if all(_is_near(predicted, model, wish, plan) for wish in wishes):
             break
     return proposal, model
@@ -49,11 +50,24 @@ def sources_of(plan: Plan, wishes: Collection[Wish]) -> list[str]:
 
 
 def measured_model(
-    model: DepthModel, stems: Stems, track_ids: Collection[str], give_way: Callable[[], None] = lambda: None
+    model: DepthModel,
+    stems: Stems,
+    track_ids: Collection[str],
+    *,
+    sections: Collection[str | None] = frozenset({None}),
+    give_way: Callable[[], None] = lambda: None,
 ) -> DepthModel:
-    """Return the model with some of its sources measured: each is rendered alone, several side by side."""
+    """Return the model with some of its sources measured in some sections, None being the whole song.
+
+    Each is rendered alone, two side by side.
+    """
+    places = None if None in sections else [model.places.index(section) for section in sections]
+
+    def measure(track_id: str) -> Measured:
+        return measured(model.plan, stems, track_id, places=places, give_way=give_way)
+
     with ThreadPoolExecutor(max_workers=2) as pool:
-        found = pool.map(lambda track_id: measured(model.plan, stems, track_id, give_way), track_ids)
+        found = pool.map(measure, track_ids)
         return model.corrected(dict(zip(track_ids, found, strict=True)))
 
 

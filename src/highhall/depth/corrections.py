@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from highhall.depth.flow import digest
 from highhall.depth.measuring import Measured
@@ -18,12 +19,13 @@ class Correction:
     """Measured over predicted power of one source, by section, the whole song last.
 
     key: of what was rendered, see `alone_key`. by_return: by return that it reaches. together: of all returns together over
-    their sum, which is what they do to each other.
+    their sum, which is what they do to each other. is_known: (sections + 1,), where it was measured.
     """
 
     key: str
     by_return: Mapping[str, Powers]
     together: Powers
+    is_known: NDArray[np.bool_]
 
 
 def alone_key(plan: Plan, track_id: str) -> str:
@@ -55,7 +57,21 @@ def correction(plan: Plan, track_id: str, predicted: Powers, found: Measured) ->
         for return_, made, guessed in zip(plan.returns, found.by_return, predicted, strict=True)
         if guessed.any()
     }
-    return Correction(alone_key(plan, track_id), by_return, _over(found.wet, found.by_return.sum(axis=0)))
+    together = _over(found.wet, found.by_return.sum(axis=0))
+    return Correction(alone_key(plan, track_id), by_return, together, found.is_known)
+
+
+def merged(old: Correction | None, new: Correction) -> Correction:
+    """Return a correction that knows what a newer one does not from an older one."""
+    if old is None:
+        return new
+    ones = np.ones_like(new.together)
+    by_return = {
+        key: np.where(new.is_known, new.by_return.get(key, ones), old.by_return.get(key, ones))
+        for key in {*old.by_return, *new.by_return}
+    }
+    is_known = new.is_known | old.is_known if old.key == new.key else new.is_known
+    return Correction(new.key, by_return, np.where(new.is_known, new.together, old.together), is_known)
 
 
 def _over(made: Powers, guessed: Powers) -> Powers:

@@ -13,7 +13,7 @@ from types import MappingProxyType
 
 import numpy as np
 
-from highhall.depth.corrections import Correction, alone_key, correction
+from highhall.depth.corrections import Correction, alone_key, correction, merged
 from highhall.depth.flow import Flow, track_mixing
 from highhall.depth.measuring import Measured
 from highhall.depth.readings import Reading, together
@@ -55,7 +55,10 @@ class DepthModel:
     def corrected(self, found: Mapping[str, Measured]) -> "DepthModel":
         """Return the model that agrees with what was measured of some sources of this plan, and of others is as it was."""
         plain = DepthModel(self.plan, self._sounds, self._responses).wet_powers
-        new = {key: correction(self.plan, key, plain[self._sounds.tracks[key]], each) for key, each in found.items()}
+        new = {
+            key: merged(self._corrections.get(key), correction(self.plan, key, plain[self._sounds.tracks[key]], each))
+            for key, each in found.items()
+        }
         return DepthModel(self.plan, self._sounds, self._responses, {**self._corrections, **new})
 
     @property
@@ -77,7 +80,7 @@ class DepthModel:
         for track in self.plan.tracks:
             row = self._sounds.tracks[track.id]
             of_source = self._corrections.get(track.id)
-            is_measured = of_source is not None and of_source.key == alone_key(self.plan, track.id)
+            is_heard = of_source is not None and of_source.key == alone_key(self.plan, track.id)
             for place, section in enumerate(self.places):
                 dry = float(self.dry_powers[row, place])
                 wet = zip(returns, self.wet_powers[row, :, place].tolist(), strict=True)
@@ -87,7 +90,7 @@ class DepthModel:
                     dry_power=dry if dry >= silence[row] else None,
                     by_return={return_id: power for return_id, power in wet if power > 0},
                     together=float(of_source.together[place]) if of_source else 1.0,
-                    is_measured=is_measured,
+                    is_measured=is_heard and of_source is not None and bool(of_source.is_known[place]),
                 )
         for group in self.plan.groups:
             members = [track.id for track in self.plan.tracks_in(group.id)]

@@ -7,6 +7,7 @@ from hallweb.screens.hall import views
 app_name = "hall"
 urlpatterns = [
     path("songs/<int:song_id>/hall/", views.show, name="show"),
+    path("songs/<int:song_id>/hall/measured/", views.measured_place, name="measured"),
     path("songs/<int:song_id>/hall/apply/", views.apply, name="apply"),
     path("songs/<int:song_id>/hall/pan/", views.set_pan, name="set-pan"),
     path("songs/<int:song_id>/hall/deepen/", views.deepen_section, name="deepen"),

@@ -1,5 +1,6 @@
 """The Hall screen: where every instrument stands in a section, and where it is asked to be."""
 
+import math
 from collections.abc import Callable
 from functools import partial
 from typing import Any
@@ -11,7 +12,7 @@ from django.views.decorators.http import require_POST
 
 from hallweb.analysis.depth import prepare, ready_model
 from hallweb.audition.background import MeasurementError
-from hallweb.audition.wetness import predicted_depth
+from hallweb.audition.wetness import heard_wetness, predicted_depth
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import edited, frame_context, open_song, play_position, refused, show_screen
 from hallweb.screens.hall.context import NAMED_SPACES, hall_context
@@ -29,6 +30,7 @@ from highhall.plan.edits.wishes import SpaceFields
 from highhall.wording import figure
 
 TEMPLATE = "hall/page.html"
+_AGREES_DB = 1.0
 
 
 class NotReadyError(CoreError):
@@ -55,6 +57,28 @@ def _context(request: HttpRequest, opened: SongState) -> dict[str, Any]:
     except MeasurementError as error:
         model, problem = None, str(error)
     return hall_context(opened, state, model, problem)
+
+
+@login_required
+def measured_place(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Return where a source is heard in a section when it is rendered alone; or, until that is done, what asks again."""
+    opened = open_song(request, song_id)
+    state = _state(request, opened.plan)
+    model = predicted_depth(opened.revision)
+    if not state.source or model is None:
+        raise Http404
+    predicted = model.readings[state.source, state.place].wet_db
+    if predicted is None or predicted == -math.inf:
+        return HttpResponse()
+    try:
+        heard = heard_wetness(opened.revision, state.source, state.place)
+    except MeasurementError as error:
+        return render(request, "hall/panel.html#heard", {"problem": str(error)})
+    if heard is None:
+        return render(request, "hall/panel.html#hearing", {"song": opened.song})
+    agrees = abs(heard - predicted) <= _AGREES_DB
+    context = {"heard_m": opened.plan.space.distance_m(heard), "heard_db": heard, "agrees": agrees}
+    return render(request, "hall/panel.html#heard", context)
 
 
 def _state(request: HttpRequest, plan: Plan) -> HallState:
