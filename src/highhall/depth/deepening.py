@@ -2,7 +2,7 @@
 
 import statistics
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from highhall.depth.model import DepthModel
 from highhall.depth.readings import Reading
@@ -10,7 +10,7 @@ from highhall.depth.spaces import is_space
 from highhall.errors import CoreError
 from highhall.plan import Plan, ReturnTarget
 from highhall.plan.edits import checked
-from highhall.plan.edits.moves import NEW_RAMP, value_in, with_move, with_section_value
+from highhall.plan.edits.moves import value_in, with_cells
 from highhall.plan.kinds import LEVEL
 
 _EXACT = 1e-4
@@ -95,13 +95,5 @@ def _level(plan: Plan, return_id: str, section_id: str) -> float | None:
 
 
 def _with_levels(plan: Plan, spaces: list[str], section_id: str, by_db: float) -> Plan:
-    for space in spaces:
-        level = min(max(round((_level(plan, space, section_id) or 0.0) + by_db, 2), LEVEL.low), LEVEL.high)
-        move = plan.move(_target(space))
-        old = next((value for value in move.sections if value.section == section_id), None) if move else None
-        if move is None or old is None:
-            plan = with_section_value(plan, _target(space), section_id, level, ramp=NEW_RAMP)
-        else:
-            values = tuple(replace(value, value=level) if value is old else value for value in move.sections)
-            plan = with_move(plan, replace(move, sections=values))
-    return plan
+    levels = {(_target(space), section_id): (_level(plan, space, section_id) or 0.0) + by_db for space in spaces}
+    return with_cells(plan, {cell: min(max(round(each, 2), LEVEL.low), LEVEL.high) for cell, each in levels.items()})

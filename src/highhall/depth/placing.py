@@ -16,7 +16,7 @@ from highhall.depth.spaces import is_space, suiting_spaces
 from highhall.errors import CoreError
 from highhall.plan import Plan, Send, SendTarget
 from highhall.plan.edits import checked
-from highhall.plan.edits.moves import NEW_RAMP, Cell, value_in, with_move, with_section_value
+from highhall.plan.edits.moves import Cell, value_in, with_cells, with_move
 from highhall.plan.edits.wishes import Wish, with_targets
 from highhall.plan.kinds import LEVEL
 from highhall.wording import figure
@@ -284,7 +284,7 @@ class _Solver:
         plan = self.model.plan
         for pair, level in levels.items():
             if self._section is not None:
-                plan = _with_level_in(plan, pair, self._section, level)
+                plan = with_cells(plan, {(_target(*pair), self._section): level})
             else:
                 plan = _with_levels_shifted(plan, pair, level - self._level(pair))
         self.model = self.model.edited(plan)
@@ -327,16 +327,6 @@ class _Solver:
         return f"with {free} at {HIGHEST_DB:+g} dB, not farther than {at}" if free else f"not farther than {at}"
 
 
-def _with_level_in(plan: Plan, pair: Pair, section: str, level: float) -> Plan:
-    target = _target(*pair)
-    move = plan.move(target)
-    old = next((value for value in move.sections if value.section == section), None) if move else None
-    if move is None or old is None:
-        return with_section_value(plan, target, section, level, ramp=NEW_RAMP)
-    values = tuple(replace(value, value=level) if value is old else value for value in move.sections)
-    return with_move(plan, replace(move, sections=values))
-
-
 def _with_levels_shifted(plan: Plan, pair: Pair, by_db: float) -> Plan:
     """Return the plan with a send's own level, and those that it has in sections, so many dB higher; silence stays."""
 
@@ -366,4 +356,4 @@ def _with_send(plan: Plan, source: str, target: str, level: float, section: str 
     elif section is None:
         sends = [replace(send, level_db=own, on=True) if send is there else send for send in plan.sends]
     plan = replace(plan, sends=tuple(sends))
-    return plan if section is None else with_section_value(plan, _target(source, target), section, level, ramp=NEW_RAMP)
+    return plan if section is None else with_cells(plan, {(_target(source, target), section): level})

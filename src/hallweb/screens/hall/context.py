@@ -30,6 +30,12 @@ NAMED_SPACES = {
 }
 """Rooms that one may have in mind: name, volume in m3, decay in s."""
 
+_SPACE_FIELDS = (
+    ("volume_m3", "volume", "m\N{SUPERSCRIPT THREE}"),
+    ("decay_s", "decay", "s"),
+    ("directivity", "directivity", ""),
+)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlaceRow:
@@ -76,6 +82,10 @@ def hall_context(opened: SongState, state: HallState, model: DepthModel | None, 
         "proposal": _heard(proposal),
         "drifted": sum(drift.by_db is not None and abs(drift.by_db) > _DRIFT_DB for drift in drifts(model)),
         "space": model.plan.space,
+        "space_fields": [
+            {"name": name, "label": label, "unit": unit, "value": getattr(model.plan.space, name)}
+            for name, label, unit in _SPACE_FIELDS
+        ],
         "named_spaces": [
             {
                 "key": key,

@@ -87,11 +87,16 @@ def with_section(plan: Plan, target: Target, value: SectionValue) -> Plan:
 
 def set_cells(plan: Plan, values: Mapping[Cell, MoveValue]) -> Plan:
     """Give targets values in sections; a ramp that is there stays, a new one is an eighth before the section."""
+    return checked(with_cells(plan, values))
+
+
+def with_cells(plan: Plan, values: Mapping[Cell, MoveValue]) -> Plan:
+    """Do the same, unchecked."""
     for (target, section), value in values.items():
         old = _section_value(plan, (target, section))
         new = SectionValue(section=section, value=value, ramp=NEW_RAMP)
         plan = with_section(plan, target, replace(old, value=value) if old else new)
-    return checked(plan)
+    return plan
 
 
 def _section_value(plan: Plan, cell: Cell) -> SectionValue | None:
