@@ -217,6 +217,27 @@ def test_place_and_deepen_write_another_plan_and_say_what_they_changed(deep_fold
     assert "not farther than" in capsys.readouterr().out
 
 
+def test_draft_makes_a_first_design_from_a_table_of_places(deep_folder, capsys) -> None:
+    document = json.loads((deep_folder / "plan.json").read_text())
+    document.update(returns=[], sends=[])
+    (deep_folder / "plan.json").write_text(json.dumps(document))
+    plan, out, places = str(deep_folder / "plan.json"), deep_folder / "first.json", deep_folder / "places.csv"
+    places.write_text("source,place\nvoice,front\nharp,6.5\ndrum,dry\n")
+    arguments = ["draft", plan, "--places", str(places), "--out", str(out)]
+    assert cli.main([*arguments, "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["places"] == {"voice": 2.0, "harp": 6.5, "drum": None}
+    assert told["built"] == ["room", "chamber", "hall"]
+    assert cli.main(arguments) == 0
+    assert capsys.readouterr().out.splitlines()[-1] == "drum: dry"
+    places.write_text("source,place\nvoice,outside\n")
+    assert cli.main(arguments) == 2
+    assert "line 2: expected front, middle, back, dry or 0.2 to 60 metres, got outside" in capsys.readouterr().err
+    places.write_text("who,where\n")
+    assert cli.main(arguments) == 2
+    assert "the columns source, place" in capsys.readouterr().err
+
+
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [

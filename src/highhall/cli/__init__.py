@@ -20,6 +20,7 @@ _COMMANDS = {
     "depth": ("depth", "how far away every source sounds in every section"),
     "place": ("place", "put sources where they are wanted, by their sends"),
     "deepen": ("deepen", "make a section so many times as deep"),
+    "draft": ("draft", "make a whole first design of a song's depth"),
     "moves": ("moves", "the moves of a plan as a table"),
     "times": ("times", "note values in milliseconds"),
     "sweep": ("sweep", "write a sine sweep to play in a room"),

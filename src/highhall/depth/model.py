@@ -19,7 +19,7 @@ from highhall.depth.measuring import Measured
 from highhall.depth.readings import Reading, together
 from highhall.depth.routes import group_power
 from highhall.depth.sources import sections_of
-from highhall.depth.spectra import k_weights
+from highhall.depth.spectra import bin_centres_hz, k_weights
 from highhall.depth.stem_table import SILENCE_POWER, Powers, StemTable, with_whole
 from highhall.effects import NO_RESPONSES, Response
 from highhall.plan import Plan
@@ -97,6 +97,15 @@ class DepthModel:
             for section in self.places:
                 found[group.id, section] = together(group.id, [found[member, section] for member in members])
         return found
+
+    def brightness_hz(self, track_id: str) -> float | None:
+        """Return the frequency over which half of a source's K-weighted energy lies; None for a silent one."""
+        rate = self._sounds.sample_rate
+        energies = self._sounds.energies[self._sounds.tracks[track_id]].sum(axis=(0, 1)) * k_weights(rate)
+        gathered = np.cumsum(energies, dtype=np.float64)
+        if not gathered[-1] > 0:
+            return None
+        return float(bin_centres_hz(rate)[np.searchsorted(gathered, gathered[-1] / 2)])
 
     def width_of(self, track_id: str, section: str | None) -> float:
         """Return how wide a source is where it sounds, 0 for a point to 1: the share of side in dry sound and space together.
