@@ -46,6 +46,7 @@ SCREENS = {
     "moves": "/songs/{}/moves/?by=return:hall",
     "the song at a glance": "/songs/{}/moves/?by=song",
     "hall": "/songs/{}/hall/?section=b&source=voice&asked=6",
+    "a proposed hall": "/songs/{}/hall/propose/",
 }
 
 

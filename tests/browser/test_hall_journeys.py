@@ -150,3 +150,26 @@ def test_the_page_follows_the_section_that_is_played_unless_something_is_asked(h
     hall.evaluate("window.highHall.player.play(3.4 * 48000)")
     wait_until(hall, "document.querySelector('#screen-state [name=section]').value === 'b'")
     expect(hall.locator("#hall-section-b")).to_have_attribute("aria-current", "page")
+
+
+def test_a_hall_is_proposed_an_instrument_dragged_to_the_back_another_left_and_the_rest_taken(hall, song) -> None:
+    hall.locator("#propose-hall").click()
+    expect(hall.locator("#take-hall")).to_be_enabled()
+    x, y = centre(hall, "voice")
+    hall.mouse.move(x, y)
+    hall.mouse.down()
+    hall.mouse.move(x, y - 60, steps=4)
+    hall.mouse.up()
+    wait_until(hall, "Boolean(document.querySelector('#screen-state [name=place-voice]'))")
+    expect(hall.locator("#take-hall")).to_be_enabled()
+    hall.locator("#row-harp").select_option("back")
+    expect(hall.locator("#row-harp")).to_have_value("back")
+    hall.locator("#take-drum").uncheck()
+    expect(hall.locator("tr.is-refused")).to_contain_text("drum")
+    hall.locator("#take-hall").click()
+    expect(hall.locator("#history")).to_contain_text("revision 2")
+    expect(hall.locator("[data-places]")).to_be_visible()
+    found = {source: distance for source, _, distance in targets(song)}
+    assert set(found) == {"voice", "harp"}
+    assert found["harp"] == 8.0
+    assert found["voice"] > 5

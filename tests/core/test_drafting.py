@@ -88,7 +88,8 @@ def test_places_of_ones_own_come_first_and_spaces_that_are_there_are_used(model)
     readings = model.edited(once.plan).readings
     assert once.plan.space.distance_m(readings["keys", None].wet_db) == pytest.approx(7.0, rel=0.002)
     assert once.plan.space.distance_m(readings["bass", None].wet_db) == pytest.approx(1.6, rel=0.002)
-    again = draft(model.edited(once.plan), {"keys": 3.0}, verses=1.0)
+    again = draft(model.edited(once.plan), {"keys": 3.0}, left={"pad"}, verses=1.0)
+    assert {change.source for change in again.changes} == {"keys"}  # the lead is there already, the pad was left
     assert again.built == ()
     assert len(again.plan.returns) == 3
 

@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from hallweb.audition.proposals import keep_proposal, proposed_plan
 from hallweb.songs.actions import edit_plan
-from highhall.plan.edits import set_return, set_targets, set_tracks
+from highhall.plan.edits import remove_return, set_return, set_targets, set_tracks
 from tests.web.factories import large_song, shown, stored_plan
 from tests.web.test_audition import listed, sound
 
@@ -169,7 +169,7 @@ def test_a_stranger_sees_nothing(client, song) -> None:
 
 
 def test_an_edit_before_the_stems_are_read_is_refused_in_a_sentence(signed_in, song, monkeypatch) -> None:
-    monkeypatch.setattr("hallweb.screens.hall.views.prepare", lambda *_: None)
+    monkeypatch.setattr("hallweb.screens.hall.proposing.prepare", lambda *_: None)
     answer = post(signed_in, song, "apply", section="b", source="voice", asked="6")
     assert answer.status_code == 422
     assert "The stems are still being read" in shown(answer)
@@ -185,3 +185,43 @@ def test_a_source_is_heard_alone_and_it_is_said_whether_that_is_as_predicted(sig
     monkeypatch.setattr("hallweb.screens.hall.views.heard_wetness", lambda *_: -30.0)
     assert "heard at 0.3 m" in shown(signed_in.get(address, said))
     assert signed_in.get(address, {"section": "b"}).status_code == 404
+
+
+def propose(client, song, **said) -> str:
+    return shown(client.get(reverse("hall:propose", args=[song.pk]), said))
+
+
+def test_a_hall_is_proposed_for_a_song_without_returns_shown_heard_and_taken_as_one_edit(signed_in, song) -> None:
+    def bare(plan):
+        for key in ("plate", "hall"):
+            plan = remove_return(plan, key)
+        return set_tracks(plan, ["voice"], name="Lead Voice")
+
+    edit_plan(song.pk, 1, "Bare", bare)
+    hall(signed_in, song)
+    assert "is being worked out" in propose(signed_in, song)
+    page = propose(signed_in, song)
+    assert "<b>Room</b>" in page
+    assert "3 instruments with new sends" in page
+    assert 'data-compare-with="proposal:' in page
+    assert stored_plan(song).returns == ()
+    moved = {"place-voice": "back", "place-harp": "2.5", "left": "drum", "verses": "1"}
+    propose(signed_in, song, **moved)
+    page = propose(signed_in, song, **moved)
+    assert "2 instruments with new sends" in page
+    assert 'class="is-refused"' in page
+    assert post(signed_in, song, "take", **moved).status_code == 200
+    plan = stored_plan(song)
+    song.refresh_from_db()
+    assert (song.head.number, song.head.label) == (3, "Proposed hall")
+    assert {(t.source, t.distance_m) for t in plan.targets} == {("voice", 8.0), ("harp", 2.5)}
+    assert {send.source for send in plan.sends} == {"voice", "harp"}
+    assert not plan.moves  # verses are as deep as the rest
+
+
+def test_where_nothing_can_be_proposed_the_page_says_why(signed_in, song) -> None:
+    dry = {f"place-{key}": "dry" for key in ("voice", "harp", "drum")}
+    hall(signed_in, song)
+    propose(signed_in, song, **dry)
+    assert "Nothing is to be placed: no track that sounds has a place" in propose(signed_in, song, **dry)
+    assert post(signed_in, song, "take", **dry).status_code == 422

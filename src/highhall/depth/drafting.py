@@ -2,7 +2,7 @@
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from highhall.depth.deepening import deepen
@@ -77,14 +77,18 @@ def proposed_places(model: DepthModel) -> dict[str, float | None]:
 
 
 def draft(
-    model: DepthModel, places: Mapping[str, float | None] | None = None, *, verses: float = VERSES_NEARER
+    model: DepthModel,
+    places: Mapping[str, float | None] | None = None,
+    *,
+    left: Collection[str] = (),
+    verses: float = VERSES_NEARER,
 ) -> Draft:
     """Return a first design: spaces where there are none, sends of all sources that sound, verses nearer than the rest.
 
     Parameters
     ----------
-    places: metres by track, None for dry; tracks that it does not name are put where `proposed_places` says. verses: how many
-    times as deep verses are; 1 leaves them as the rest.
+    places: metres by track, None for dry; tracks that it does not name are put where `proposed_places` says. left: tracks that
+    stay as they are. verses: how many times as deep verses are; 1 leaves them as the rest.
 
     Raises
     ------
@@ -97,7 +101,11 @@ def draft(
         if track_id not in known:
             raise CoreError(f'there is no track "{track_id}" to place')
     wanted = {**proposed_places(model), **(places or {})}
-    heard = [track.id for track in plan.tracks if model.readings[track.id, None].dry_power is not None]
+    heard = [
+        track.id
+        for track in plan.tracks
+        if track.id not in left and model.readings[track.id, None].dry_power is not None
+    ]
     wishes: dict[Wish, float] = {(track_id, None): far for track_id in heard if (far := wanted[track_id]) is not None}
     if not wishes:
         raise CoreError("nothing is to be placed: no track that sounds has a place")

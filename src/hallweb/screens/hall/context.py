@@ -70,7 +70,7 @@ def hall_context(opened: SongState, state: HallState, model: DepthModel | None, 
         **context,
         "before": before,
         "tokens": tokens_of(model, state.place, before.id if before else None, held),
-        "metres": [(metre, PLAN.y(metre), metre in (3, 6)) for metre in _METRES],
+        "metres": metre_lines(),
         "rows": rows,
         "row_ys": {
             name: (LONG.y(low), LONG.y(high))
@@ -95,6 +95,11 @@ def hall_context(opened: SongState, state: HallState, model: DepthModel | None, 
             for key, (name, volume, decay) in NAMED_SPACES.items()
         ],
     }
+
+
+def metre_lines() -> list[tuple[int, float, bool]]:
+    """Return the lines of the plan: metres, where they lie, and whether a row begins there."""
+    return [(metre, PLAN.y(metre), metre in (3, 6)) for metre in _METRES]
 
 
 def _before(sections: Sequence[Section], section: Section | None) -> Section | None:

@@ -10,17 +10,26 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.analysis.depth import prepare, ready_model
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.wetness import heard_wetness, predicted_depth
 from hallweb.inputs import inputs
-from hallweb.screens.common.context import edited, frame_context, open_song, play_position, refused, show_screen
+from hallweb.screens.common.context import (
+    edited,
+    frame_context,
+    open_song,
+    play_position,
+    refused,
+    sentence_of,
+    show_screen,
+)
 from hallweb.screens.hall.context import NAMED_SPACES, hall_context
+from hallweb.screens.hall.proposing import Wanted, drafted, proposing_context, ready
 from hallweb.screens.hall.state import HallState
 from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import song_sounds
 from highhall.depth import DepthModel
 from highhall.depth.deepening import deepen
+from highhall.depth.drafting import draft
 from highhall.depth.drift import drifts
 from highhall.depth.placing import place
 from highhall.errors import CoreError
@@ -30,11 +39,8 @@ from highhall.plan.edits.wishes import SpaceFields
 from highhall.wording import figure
 
 TEMPLATE = "hall/page.html"
+PROPOSING = "hall/propose.html"
 _AGREES_DB = 1.0
-
-
-class NotReadyError(CoreError):
-    """The stems have to be listened to first."""
 
 
 @login_required
@@ -90,15 +96,14 @@ def _state(request: HttpRequest, plan: Plan) -> HallState:
 
 def _edit(request: HttpRequest, song_id: int, label: str, change: Callable[[DepthModel], Plan]) -> HttpResponse:
     """Make an edit that is worked out by the depth model of the plan at hand."""
-    sounds, opened = song_sounds(song_id), open_song(request, song_id)
-    if ready_model(sounds, opened.plan) is None:
-        prepare(sounds, opened.plan)
+    sounds = song_sounds(song_id)
+    try:
+        ready(sounds, open_song(request, song_id).plan)  # seconds, if it has to be: not while the song is locked
+    except CoreError as error:
+        return refused(request, sentence_of(error))
 
     def edit(plan: Plan) -> Plan:
-        model = ready_model(sounds, plan)
-        if model is None:
-            raise NotReadyError("the stems are still being read; try again in a moment")
-        return change(model)
+        return change(ready(sounds, plan))
 
     return edited(request, song_id, label, edit, lambda state: page(request, state))
 
@@ -119,6 +124,32 @@ def apply(request: HttpRequest, song_id: int) -> HttpResponse:
         return place(model, wishes, free=state.free(model.plan), keeps_loudness=state.keeps_loudness).plan
 
     return _edit(request, song_id, label, placed)
+
+
+@login_required
+def propose(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Show a whole first design from a place for each instrument; until it is worked out, what asks again."""
+    opened = open_song(request, song_id)
+    wanted = Wanted.of(inputs(request), opened.plan)
+    context: dict[str, Any] = {"wanted": wanted, "chosen": [(f"place-{key}", far) for key, far in wanted.places]}
+    try:
+        found = drafted(opened, wanted)
+        more = proposing_context(opened, wanted, found) if found else {"is_early": True}
+    except (MeasurementError, CoreError) as error:
+        more = {"problem": str(error)}
+    return show_screen(request, opened, "hall", PROPOSING, {**context, **more})
+
+
+@login_required
+@require_POST
+def take_proposal(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Make a proposed hall the plan's, as one edit."""
+    wanted = Wanted.of(inputs(request), open_song(request, song_id).plan)
+
+    def taken(model: DepthModel) -> Plan:
+        return draft(model, dict(wanted.places), left=wanted.left, verses=wanted.verses).plan
+
+    return _edit(request, song_id, "Proposed hall", taken)
 
 
 @login_required

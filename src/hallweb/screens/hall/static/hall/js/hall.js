@@ -65,6 +65,7 @@ function end(isTaken) {
   mark.remove();
   const source = token.dataset.token;
   if (!isTaken) return;
+  if ($("[data-propose]")) return way === "asked" && show({ [`place-${source}`]: String(said) });
   if (!way) return show({ source, asked: "" });
   if (way === "asked") return show({ source, asked: String(said), refused: source === $("#screen-state [name=source]").value ? refused() : [] });
   document.querySelector("#screen-state [name=source]").value = source;
@@ -96,7 +97,7 @@ function askFrom(link, factor) {
 /** Hear the other of what is there and what is proposed, in the section that is shown. */
 async function hear(player) {
   if (!player.compared) return;
-  const shown = $("#screen-state [name=section]").value;
+  const shown = $("#screen-state [name=section]")?.value;
   const box = [...document.querySelectorAll("[data-section-box]")].find((each) => each.dataset.id === shown);
   const isThere = !box || (player.sample >= Number(box.dataset.start) && player.sample < Number(box.dataset.end));
   if (!isThere) await player.seek(Number(box.dataset.start));
@@ -109,6 +110,7 @@ function follow(player) {
   const state = $("#screen-state[data-view=hall]");
   const box = sectionAt(player.sample);
   if (!state || !box || !player.isPlaying || hold) return;
+  if ($("[data-propose]")) return;
   const [shown, asked] = ["section", "asked"].map((name) => state.querySelector(`[name=${name}]`).value);
   if (!asked && shown !== box.dataset.id) show({ section: box.dataset.id });
 }
@@ -123,6 +125,9 @@ function onClick(event, player) {
 function onChange({ target }) {
   if (target.matches?.("[data-ghosts]")) $("[data-ghost-marks]").classList.toggle("is-hidden", !target.checked);
   if (target.matches?.("[data-keep]")) show({ keep: target.checked ? "yes" : "" });
+  if (target.matches?.("[data-row-of]")) show({ [`place-${target.dataset.rowOf}`]: target.value });
+  if (target.matches?.("[data-verses]")) show({ verses: target.value });
+  if (target.matches?.("[data-leave]")) show({ left: [...document.querySelectorAll("[data-leave]:not(:checked)")].map((box) => box.dataset.leave) });
   if (target.matches?.("[data-refuse]")) show({ refused: [...document.querySelectorAll("[data-refuse]:not(:checked)")].map((box) => box.dataset.refuse) });
 }
 
