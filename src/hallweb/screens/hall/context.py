@@ -66,17 +66,16 @@ def hall_context(opened: SongState, state: HallState, model: DepthModel | None, 
     proposal, refusal = _proposal(model, state)
     held = state.source
     rows = _rows(model, state, before)
+    seen = long_section(model, sections, state.place, held)
     return {
         **context,
         "before": before,
         "tokens": tokens_of(model, state.place, before.id if before else None, held),
         "metres": metre_lines(),
         "rows": rows,
-        "row_ys": {
-            name: (LONG.y(low), LONG.y(high))
-            for name, low, high in (("Front", 1, 3), ("Middle", 3, 6), ("Back", 6, 14))
-        },
-        "long": long_section(model, sections, state.place, held),
+        "row_ys": row_heights(),
+        "long": seen,
+        "roofs": seen.boxes,
         "legend": legend(model.plan, shapes_of(model.plan)),
         "panel": _panel(model, state, proposal, refusal) if held else None,
         "proposal": _heard(proposal),
@@ -100,6 +99,12 @@ def hall_context(opened: SongState, state: HallState, model: DepthModel | None, 
 def metre_lines() -> list[tuple[int, float, bool]]:
     """Return the lines of the plan: metres, where they lie, and whether a row begins there."""
     return [(metre, PLAN.y(metre), metre in (3, 6)) for metre in _METRES]
+
+
+def row_heights() -> dict[str, tuple[float, float]]:
+    """Return where each row begins and ends in the long section."""
+    rows = (("Front", 1, 3), ("Middle", 3, 6), ("Back", 6, 14))
+    return {name: (LONG.y(low), LONG.y(high)) for name, low, high in rows}
 
 
 def _before(sections: Sequence[Section], section: Section | None) -> Section | None:

@@ -8,8 +8,8 @@ from hallweb.analysis.depth import prepare, ready_model
 from hallweb.audition.background import MEASUREMENTS
 from hallweb.audition.proposals import keep_proposal
 from hallweb.inputs import Inputs
-from hallweb.screens.hall.context import metre_lines
-from hallweb.screens.hall.pictures import legend, shapes_of, tokens_of
+from hallweb.screens.hall.context import metre_lines, row_heights
+from hallweb.screens.hall.pictures import legend, long_section, shapes_of, tokens_of
 from hallweb.screens.hall.scale import row_of
 from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import SongSounds, song_sounds
@@ -104,6 +104,7 @@ def proposing_context(opened: SongState, wanted: Wanted, found: Draft) -> dict[s
     model = ready(sounds, found.plan)
     shapes = shapes_of(opened.plan)
     chosen = dict(wanted.places)
+    sections = sorted(opened.plan.song.sections, key=lambda section: section.start)
     rows = [
         {
             "id": track.id,
@@ -124,6 +125,10 @@ def proposing_context(opened: SongState, wanted: Wanted, found: Draft) -> dict[s
         "tokens": tokens_of(model, None, None, ""),
         "metres": metre_lines(),
         "legend": legend(opened.plan, shapes),
+        "sections": sections,
+        "long": long_section(model, sections, None, ""),
+        "row_ys": row_heights(),
+        "yours": [*chosen],
         "rows": rows,
         "choices": PLACES,
         "verses": wanted.verses,
