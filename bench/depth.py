@@ -1,13 +1,16 @@
 """The depth model: how long readings take, how near they come to the rendered sound, how long placing and confirming takes.
 
-Usage: bin/bench depth [--pairs]
+Usage: bin/bench depth [--pairs] [--targets 60]
 
 Times are those of 40 tracks, 12 returns and 12 sections, every track fed into every return; with --pairs, every source of the demo
-song is rendered alone too, and what is predicted of each section in which it sounds a quarter of the time is held against it.
+song is rendered alone too, and what is predicted of it in each section is held against that; with --targets, so many sources are placed
+at random distances in their reach, and rendered again.
 """
 
 import argparse
 import dataclasses
+import math
+import random
 import tempfile
 import time
 from collections.abc import Callable
@@ -18,6 +21,7 @@ import numpy as np
 from highhall.demo import demo_plan, write_stems
 from highhall.depth import DepthModel, SourceSound, StemTable, sounds_of
 from highhall.depth.confirming import measured_model, place_heard
+from highhall.depth.placing import place
 from highhall.depth.sources import hop_count
 from highhall.depth.spectra import bin_centres_hz
 from highhall.plan import Plan, plan_from_document
@@ -89,37 +93,61 @@ def speeds() -> None:
     print(f"  all readings after an edit of a chain     {best_ms(lambda n: model.edited(chains[n]).readings):8.1f} ms")
 
 
-def pairs() -> None:
-    plan = demo_plan()
-    with tempfile.TemporaryDirectory() as folder:
-        write_stems(Path(folder) / "stems")
-        stems = Stems.opened(plan, Path(folder), Path(folder) / "decoded")
-        model = DepthModel(plan, StemTable.of(plan, sounds_of(plan, stems)), stems.responses)
-        found = measured_model(model, stems, [track.id for track in plan.tracks])
-        off = {
-            key: (reading.wet_db or 0.0) - (found.readings[key].wet_db or 0.0)
-            for key, reading in model.readings.items()
-            if reading.by_return and reading.dry_power and key[1] is not None and key[0] in {t.id for t in plan.tracks}
-        }
-        apart = np.abs(list(off.values()))
-        print(f"demo song, {len(off)} pairs of source and section, predicted against rendered alone")
-        print(
-            f"  median {np.median(apart):.2f} dB, 90 % within {np.quantile(apart, 0.9):.2f} dB, worst {apart.max():.2f} dB"
-        )
-        for (source, section), each in sorted(off.items(), key=lambda item: -abs(item[1]))[:3]:
-            print(f"    {source} in {section}: {each:+.2f} dB")
+def pairs(model: DepthModel, stems: Stems) -> None:
+    tracks = [track.id for track in model.plan.tracks]
+    found = measured_model(model, stems, tracks)
+    off = {
+        key: (reading.wet_db or 0.0) - (found.readings[key].wet_db or 0.0)
+        for key, reading in model.readings.items()
+        if reading.by_return and reading.dry_power and key[1] is not None and key[0] in tracks
+    }
+    apart = np.abs(list(off.values()))
+    print(f"demo song, {len(off)} pairs of source and section, predicted against rendered alone")
+    print(
+        f"  median {np.median(apart):.2f} dB, 90 % within {np.quantile(apart, 0.9):.2f} dB, worst {apart.max():.2f} dB"
+    )
+    for (source, section), each in sorted(off.items(), key=lambda item: -abs(item[1]))[:3]:
+        print(f"    {source} in {section}: {each:+.2f} dB")
+
+
+def targets(model: DepthModel, stems: Stems, count: int) -> None:
+    """Place sources at random within their reach, and hold the rendered sound against what was asked."""
+    chance, plan = random.Random(7), model.plan
+    heard = [key for key, reading in model.readings.items() if key[1] and reading.by_return and reading.dry_power]
+    places = [key for key in heard if key[0] in {track.id for track in plan.tracks}]
+    off, spans = [], []
+    for wish in chance.choices(places, k=count):
+        (reach,) = place(model, {wish: 3.0}).placed
+        low, high = math.log(max(1.3 * reach.nearest_m, 0.5)), math.log(min(reach.farthest_m / 1.3, 30))
+        distance = math.exp(chance.uniform(low, max(high, low)))
         start = time.perf_counter()
-        place_heard(model, stems, {("lead-voice", "refrain-2"): 3.5})
-        print(f"  a source placed, with its proof in sound  {time.perf_counter() - start:8.1f} s")
+        proposal, _ = place_heard(model, stems, {wish: distance})
+        spans.append(time.perf_counter() - start)
+        found = measured_model(model.edited(proposal.plan), stems, [wish[0]], sections={wish[1]})
+        off.append(abs((found.readings[wish].wet_db or 0.0) - plan.space.wet_db_at(distance)))
+    within = np.mean(np.array(off) <= 1.0)
+    print(f"demo song, {count} targets at random in reach, placed by ear and rendered again")
+    print(f"  median {np.median(off):.2f} dB, {100 * within:.0f} % within 1 dB, worst {max(off):.2f} dB")
+    print(f"  placing with its proof in sound: median {np.median(spans):.1f} s, longest {max(spans):.1f} s")
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--pairs", action="store_true")
+    parser.add_argument("--targets", type=int, default=0, metavar="N")
     options = parser.parse_args()
     speeds()
-    if options.pairs:
-        pairs()
+    if not (options.pairs or options.targets):
+        return
+    plan = demo_plan()
+    with tempfile.TemporaryDirectory() as folder:
+        write_stems(Path(folder) / "stems")
+        stems = Stems.opened(plan, Path(folder), Path(folder) / "decoded")
+        model = DepthModel(plan, StemTable.of(plan, sounds_of(plan, stems)), stems.responses)
+        if options.pairs:
+            pairs(model, stems)
+        if options.targets:
+            targets(model, stems, options.targets)
 
 
 if __name__ == "__main__":

@@ -6,6 +6,8 @@ from playwright.sync_api import expect
 
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
+from highhall.depth import DepthModel, StemTable, sounds_of
+from highhall.depth.placing import place
 from highhall.plan import Plan
 from highhall.plan.edits import set_group, set_return, set_send, set_tracks
 from highhall.render import Engine
@@ -200,3 +202,36 @@ def test_a_track_or_group_is_heard_as_it_is_set_before_the_server_has_answered(
     assert np.abs(heard[:, promised] - expected[:, promised]).max() < 0.002 * change + EXACT
     settled = slice(pressed + 2 * RATE, pressed + 3 * RATE - RATE // 10)
     assert np.abs(heard[:, settled] - sum(new.values())[:, settled]).max() < EXACT
+
+
+def test_a_source_is_heard_farther_away_as_it_is_dragged_in_the_hall_and_as_it_was_when_let_go(desk, song) -> None:
+    desk.goto(f"/songs/{song.pk}/hall/?section=b")
+    wait_until(desk, "Boolean(window.highHall?.player.manifest)")
+    token = desk.locator("[data-token=voice]")
+    expect(token).to_be_visible()
+    play(desk)
+    wait_for_sample(desk, round(4.1 * RATE))
+    box = token.locator("circle").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    desk.mouse.move(x, y)
+    desk.mouse.down()
+    desk.mouse.move(x, y - 40, steps=3)
+    metres = float(desk.locator(".hall-drag text").text_content().split()[0])
+    wait_until(desk, "[...window.highHall.player.mixer.lanes.keys()].some((id) => id.startsWith('held'))")
+    held = desk.evaluate("window.highHall.player.sample")
+    wait_for_sample(desk, round(6.6 * RATE))
+    desk.mouse.up()
+    expect(desk.locator("#hall-apply")).to_be_enabled()
+    wait_for_sample(desk, round(7.7 * RATE))
+    assert song.revisions.count() == 1
+    plan, stems = plan_of(song.head.pk), open_stems(song_sounds(song.pk), RATE)
+    model = DepthModel(plan, StemTable.of(plan, sounds_of(plan, stems)))
+    asked = place(model, {("voice", "b"): metres}).plan
+    was, proposed = printed(song, plan), printed(song, asked)
+    heard = aligned(recorded(desk), was, RATE // 4)
+    dragged = slice(max(held + RATE // 2, round(5.9 * RATE)), round(6.5 * RATE))
+    change = np.abs(proposed - was)[:, dragged].max()
+    assert change > 0.005
+    assert np.abs(heard[:, dragged] - proposed[:, dragged]).max() < 0.03 * change
+    after = slice(round(7.1 * RATE), round(7.5 * RATE))
+    assert np.abs(heard[:, after] - was[:, after]).max() < EXACT

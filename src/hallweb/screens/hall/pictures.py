@@ -1,11 +1,15 @@
 """The hall drawn: the plan from above, and the long section through the song."""
 
+import json
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from hallweb.screens.hall.scale import LONG, PLAN, PLAN_HALF_PX, pan_x
 from highhall.depth import DepthModel, Reading
+from highhall.depth.placing import level_of
+from highhall.depth.spaces import is_space
 from highhall.plan import Plan, Section, Track
 
 SHAPES = ("disc", "square", "triangle", "diamond")
@@ -37,7 +41,8 @@ class Box:
 class Token:
     """A source in the plan. label: its name and distance, where there is room for them; ghost: where it was, if anywhere.
 
-    left, right: how far it reaches to the sides, dry sound and space together.
+    left, right: how far it reaches to the sides, dry sound and space together. live: what scripts need to let its sends follow a
+    hand, as JSON; see `_live_sends`.
     """
 
     source: str
@@ -57,6 +62,7 @@ class Token:
     label_y: float | None = None
     anchor: str = "start"
     says_enters: bool = False
+    live: str = ""
 
     @property
     def is_apart(self) -> bool:
@@ -106,8 +112,32 @@ def tokens_of(model: DepthModel, place: str | None, before: str | None, held: st
     plan, shapes = model.plan, shapes_of(model.plan)
     heard = [track for track in plan.tracks if is_placed(model.readings[track.id, place])]
     heard.sort(key=lambda track: -(model.readings[track.id, place].dry_power or 0.0))
-    tokens = [_token(model, track, shapes[track.id], place, before, held) for track in heard]
+    live = _live_sends(model, place)
+    tokens = [
+        replace(_token(model, track, shapes[track.id], place, before, held), live=json.dumps(live[track.id]))
+        for track in heard
+    ]
     return list(_labelled(list(_apart(tokens))))
+
+
+def _live_sends(model: DepthModel, place: str | None) -> dict[str, dict[str, Any]]:
+    """Return by track its sends into spaces with their levels, and what they and all else make, in powers over the dry one.
+
+    While a source is dragged those sends are played so many dB louder that they and what stays make what is asked.
+    """
+    plan, number = model.plan, model.places.index(place)
+    spaces = {return_.id for return_ in plan.returns if is_space(return_)}
+    found: dict[str, dict[str, Any]] = {track.id: {"free": 0.0, "fixed": 0.0, "sends": []} for track in plan.tracks}
+    for (track, (source, target), _), powers in model.send_powers.items():
+        reading = model.readings[track, place]
+        is_free = source == track and target in spaces
+        over_dry = float(powers[number]) * reading.together / (reading.dry_power or 1.0)
+        found[track]["free" if is_free else "fixed"] += over_dry
+    for send in plan.sends:
+        level = level_of(plan, (send.source, send.target), place)
+        if send.source in found and send.target in spaces and send.on and level is not None:
+            found[send.source]["sends"].append([send.target, level])
+    return found
 
 
 def is_placed(reading: Reading) -> bool:

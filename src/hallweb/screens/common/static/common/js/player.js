@@ -288,9 +288,9 @@ export class Player extends Transport {
     return super.atEnd();
   }
 
-  /** Return the lists' queries for the parts of a level or pan: `what` names it as the list takes it. */
+  /** Return the lists' queries for the parts of a level or pan, or of several: `what` names it as the list takes it. */
   #partQueries({ what, section = "", sides = [""] }) {
-    return sides.map((side) => new URLSearchParams([...this.#query(), ["held", what], ["section", section], ["side", side]].filter(([, value]) => value)));
+    return [what].flat().flatMap((each) => sides.map((side) => [each, side])).map(([each, side]) => new URLSearchParams([...this.#query(), ["held", each], ["section", section], ["side", side]].filter(([, value]) => value)));
   }
 
   /**
@@ -310,7 +310,7 @@ export class Player extends Transport {
     numbers.forEach((number, part) => this.mixer.setPart(number, gains[part]));
   }
 
-  /** Play a level or pan as the user drags it: a level needs one part, a pan two: `sides` left and right. */
+  /** Play a level or pan as the user drags it: a level needs one part, a pan two: `sides` left and right; several levels one each. */
   async hold(what, { section = "", sides = [""] } = {}) {
     if (this.side === "b" || !this.manifest) return; // what changes is A
     const held = this.#partsOf({ what, section, sides });

@@ -4,7 +4,7 @@
 import { written } from "../../common/js/figures.js";
 import { edit } from "../../common/js/requests.js";
 import { sectionAt } from "../../common/js/songstrip.js";
-import { metresAt, pannedBy, rounded, within } from "./scale.js";
+import { metresAt, pannedBy, rounded, sendGains, within } from "./scale.js";
 
 const LEAST_PX = 5;
 const KEY_STEP = 1.05;
@@ -34,17 +34,28 @@ function begin(event) {
   hold = { token, mark, x: Number(token.dataset.x), y: Number(token.dataset.y), from: [event.clientX, event.clientY], way: "", said: null };
 }
 
-function move(event) {
+/** Let the sends into spaces follow the hand, as long as it holds the source; in the section that is shown. */
+function listen(player) {
+  const source = hold.token.dataset.token;
+  hold.live = JSON.parse(hold.token.dataset.liveSends);
+  hold.criticalM = Number(hold.token.closest("svg").dataset.criticalM);
+  hold.isHeard = player.isPlaying && hold.live.sends.length > 0 && !$("[data-propose]");
+  if (hold.isHeard) player.hold(hold.live.sends.map(([target]) => `send/${source}/${target}`), { section: $("#screen-state [name=section]").value });
+}
+
+function move(event, player) {
   const [dx, dy] = [event.clientX - hold.from[0], event.clientY - hold.from[1]];
   if (!hold.way) {
     if (Math.hypot(dx, dy) < LEAST_PX) return;
     hold.way = Math.abs(dx) > Math.abs(dy) ? "pan" : "asked";
     hold.token.closest("svg").append(hold.mark);
+    if (hold.way === "asked") listen(player);
   }
   const isPan = hold.way === "pan";
   const metres = rounded(metresAt(hold.y + dy));
   const pan = pannedBy(hold.x, dx);
   hold.said = isPan ? pan : metres;
+  if (hold.isHeard) player.setHeld(sendGains(hold.live, metres, hold.criticalM));
   const [x, y] = isPan ? [428 + 3 * pan, hold.y] : [hold.x, hold.y + dy];
   draw(x, y, isPan ? `${written(String(pan))} %` : `${written(metres.toFixed(1))} m`);
 }
@@ -59,8 +70,9 @@ function draw(x, y, text) {
   words.textContent = text;
 }
 
-function end(isTaken) {
-  const { token, mark, way, said } = hold;
+function end(isTaken, player) {
+  const { token, mark, way, said, isHeard } = hold;
+  if (isHeard) player.release(false); // it is a proposal
   hold = null;
   mark.remove();
   const source = token.dataset.token;
@@ -133,13 +145,13 @@ function onChange({ target }) {
 
 export function bindHall(player) {
   document.addEventListener("pointerdown", begin);
-  document.addEventListener("pointermove", (event) => hold && move(event));
-  document.addEventListener("pointerup", () => hold && end(true));
+  document.addEventListener("pointermove", (event) => hold && move(event, player));
+  document.addEventListener("pointerup", () => hold && end(true, player));
   document.addEventListener("click", (event) => onClick(event, player));
   document.addEventListener("change", onChange);
   document.addEventListener("section-changed", () => follow(player));
   document.addEventListener("keydown", (event) => {
-    if (event.key === "Escape" && hold) return end(false);
+    if (event.key === "Escape" && hold) return end(false, player);
     if (event.key === "Escape" && $("[data-hall-discard]") && !event.target.matches("input")) return $("[data-hall-discard]").click();
     const link = event.target.closest?.("[data-place]");
     if (link && !event.altKey && !event.ctrlKey && !event.metaKey) onPlaceKey(event, link);

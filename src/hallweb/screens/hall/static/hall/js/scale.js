@@ -4,6 +4,8 @@ const ONE_M_Y = 332;
 const OCTAVE_PX = 76;
 const NEAREST_M = 0.2;
 const FARTHEST_M = 60;
+const LOWEST_DB = -60;
+const HIGHEST_DB = 6;
 
 /** Return the metres at a height of the plan. */
 export function metresAt(y) {
@@ -19,6 +21,19 @@ export function rounded(metres) {
 /** Return a distance that can be asked for. */
 export function within(metres) {
   return Math.min(Math.max(metres, NEAREST_M), FARTHEST_M);
+}
+
+/**
+ * Return the gains by which the sends of a source change, for it to be so many metres away: those into spaces move by the
+ * same number of dB, as far as their range goes. `live` are they, and what they and all else make over the dry sound.
+ */
+export function sendGains({ free, fixed, sends }, metres, criticalM) {
+  const wanted = (metres / criticalM) ** 2;
+  const byDb = free > 0 ? 10 * Math.log10(Math.max((wanted - fixed) / free, 1e-9)) : 0;
+  return sends.map(([, level]) => {
+    const moved = Math.min(Math.max(level + byDb, LOWEST_DB), Math.max(HIGHEST_DB, level));
+    return 10 ** (moved / 20) - 10 ** (level / 20);
+  });
 }
 
 /** Return the pan in whole per cent, so many pixels away from another, in steps of 5. */
