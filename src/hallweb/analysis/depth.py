@@ -2,7 +2,6 @@
 
 import threading
 from collections import OrderedDict
-from collections.abc import Mapping
 
 import numpy as np
 
@@ -11,7 +10,6 @@ from hallweb.songs.files import analyses_folder
 from hallweb.songs.models import Stem
 from hallweb.songs.sounds import SongSounds, open_responses, open_stems
 from highhall.depth import DepthModel, StemTable
-from highhall.depth.corrections import Correction
 from highhall.depth.sources import hop_count, power_series, section_spans, source_sound
 from highhall.depth.spectra import Energies, section_energies
 from highhall.interchange.audio_files import written_whole
@@ -45,17 +43,14 @@ class _Tables:
 
 
 _tables = _Tables()
-NO_CORRECTIONS: Mapping[str, Correction] = {}
 
 
-def ready_model(
-    sounds: SongSounds, plan: Plan, corrections: Mapping[str, Correction] = NO_CORRECTIONS
-) -> DepthModel | None:
+def ready_model(sounds: SongSounds, plan: Plan) -> DepthModel | None:
     """Return the depth model of a plan if it can be read at once; see `prepare`."""
     table = _tables.get(_layout(sounds, plan))
     if table is None:
         return None
-    model = DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate), corrections)
+    model = DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate))
     return model if model.is_quick else None
 
 

@@ -1,6 +1,6 @@
 """Placing, confirmed in sound: the sources are rendered alone, and what was predicted is corrected by what was measured."""
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Collection, Mapping
 from concurrent.futures import ThreadPoolExecutor
 
 from highhall.depth.measuring import Measured, measured
@@ -21,11 +21,8 @@ def place_heard(
     *,
     free: Collection[str] | None = None,
     keeps_loudness: bool = False,
-    give_way: Callable[[], None] = lambda: None,
 ) -> tuple[Proposal, DepthModel]:
     """Return what `highhall.depth.placing.place` does, until it is heard to be so, and the model that knows what was measured.
-
-    `give_way` is called before every two seconds of sound that are rendered.
 
     Raises
     ------
@@ -37,7 +34,7 @@ def place_heard(
         proposal = place(model.edited(plan), wishes, free=free, keeps_loudness=keeps_loudness)
         predicted = model.edited(proposal.plan)
         sections = {section for _, section in wishes}
-        model = measured_model(predicted, stems, sources_of(plan, wishes), sections=sections, give_way=give_way)
+        model = measured_model(predicted, stems, sources_of(plan, wishes), sections=sections)
         if all(_is_near(predicted, model, wish, plan) for wish in wishes):
             break
     return proposal, model
@@ -55,7 +52,6 @@ def measured_model(
     track_ids: Collection[str],
     *,
     sections: Collection[str | None] = frozenset({None}),
-    give_way: Callable[[], None] = lambda: None,
 ) -> DepthModel:
     """Return the model with some of its sources measured in some sections, None being the whole song.
 
@@ -64,7 +60,7 @@ def measured_model(
     places = None if None in sections else [model.places.index(section) for section in sections]
 
     def measure(track_id: str) -> Measured:
-        return measured(model.plan, stems, track_id, places=places, give_way=give_way)
+        return measured(model.plan, stems, track_id, places=places)
 
     with ThreadPoolExecutor(max_workers=2) as pool:
         found = pool.map(measure, track_ids)

@@ -7,7 +7,8 @@ from typing import Any
 from hallweb.audition.proposals import keep_proposal
 from hallweb.screens.common.charts import styles
 from hallweb.screens.common.context import sentence_of
-from hallweb.screens.hall.pictures import is_placed, legend, long_section, shapes_of, tokens_of
+from hallweb.screens.hall.long_section import long_section
+from hallweb.screens.hall.pictures import is_placed, legend, shapes_of, tokens_of
 from hallweb.screens.hall.scale import LONG, PLAN, row_of
 from hallweb.screens.hall.state import HallState
 from hallweb.songs.actions import SongState

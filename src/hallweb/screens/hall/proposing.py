@@ -9,7 +9,8 @@ from hallweb.audition.background import MEASUREMENTS
 from hallweb.audition.proposals import keep_proposal
 from hallweb.inputs import Inputs
 from hallweb.screens.hall.context import metre_lines, row_heights
-from hallweb.screens.hall.pictures import legend, long_section, shapes_of, tokens_of
+from hallweb.screens.hall.long_section import long_section
+from hallweb.screens.hall.pictures import legend, shapes_of, tokens_of
 from hallweb.screens.hall.scale import row_of
 from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import SongSounds, song_sounds
