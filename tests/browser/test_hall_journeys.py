@@ -173,3 +173,17 @@ def test_a_hall_is_proposed_an_instrument_dragged_to_the_back_another_left_and_t
     assert set(found) == {"voice", "harp"}
     assert found["harp"] == 8.0
     assert found["voice"] > 5
+
+
+def test_a_line_of_the_long_section_is_dragged_in_another_section(hall) -> None:
+    line, first = hall.locator("[data-line=voice]"), hall.locator("[data-roof=a]").bounding_box()
+    top = hall.locator(".hall-long").bounding_box()["y"]
+    y = top + float(re.match(r"M[\d.]+ ([\d.]+)", line.get_attribute("d"))[1])
+    hall.mouse.move(first["x"] + 30, y)
+    hall.mouse.down()
+    hall.mouse.move(first["x"] + 30, top + 171 - 2 * 37, steps=4)
+    expect(hall.get_by_text("4.0 m", exact=True)).to_be_visible()
+    hall.mouse.up()
+    expect(hall.locator("#hall-section-a")).to_have_attribute("aria-current", "page")
+    assert [state(hall, name) for name in ("section", "source", "asked")] == ["a", "voice", "4.0"]
+    expect(hall.locator("#hall-apply")).to_be_enabled()

@@ -2,13 +2,14 @@ import assert from "node:assert/strict";
 import { test } from "node:test";
 
 import { factorOf } from "../../src/hallweb/screens/hall/static/hall/js/roofs.js";
-import { metresAt, pannedBy, rounded, sendGains, within } from "../../src/hallweb/screens/hall/static/hall/js/scale.js";
+import { longMetresAt, metresAt, pannedBy, rounded, sendGains, within } from "../../src/hallweb/screens/hall/static/hall/js/scale.js";
 
 test("76 px up in the plan is twice as far, within what can be asked", () => {
   assert.equal(metresAt(332), 1);
   assert.equal(metresAt(332 - 2 * 76), 4);
   assert.equal(metresAt(-2000), 60);
   assert.equal(within(0.01), 0.2);
+  assert.equal(longMetresAt(171 - 37), 2);
 });
 
 test("distances are asked in tenths of a metre, from 10 m on in halves", () => {

@@ -13,7 +13,7 @@ const SVG = "http://www.w3.org/2000/svg";
 let hold = null;
 
 /** Show the page with other things chosen; what is not named stays. */
-function show(changes) {
+export function show(changes) {
   const state = new URLSearchParams([...document.querySelectorAll("#screen-state input:not([name=view])")].map(({ name, value }) => [name, value]));
   for (const [name, value] of Object.entries(changes)) {
     state.delete(name);

@@ -2,7 +2,9 @@
 
 import { player } from "../../common/js/main.js";
 import { bindHall } from "./hall.js";
+import { bindLines } from "./lines.js";
 import { bindRoofs } from "./roofs.js";
 
 bindHall(player);
+bindLines();
 bindRoofs();

@@ -2,14 +2,14 @@
 
 import { written } from "../../common/js/figures.js";
 import { edit } from "../../common/js/requests.js";
+import { LONG_OCTAVE_PX } from "./scale.js";
 
-const OCTAVE_PX = 37;
 const KEY_STEP = 1.05;
 let hold = null;
 
 /** Return how many times as deep a roof is so many pixels higher, in steps of 0.05. */
 export function factorOf(up) {
-  return Math.min(Math.max(Math.round(2 ** (up / OCTAVE_PX) * 20) / 20, 0.1), 10);
+  return Math.min(Math.max(Math.round(2 ** (up / LONG_OCTAVE_PX) * 20) / 20, 0.1), 10);
 }
 
 function deepen({ dataset }, factor) {

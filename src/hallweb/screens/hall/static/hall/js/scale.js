@@ -2,6 +2,8 @@
 
 const ONE_M_Y = 332;
 const OCTAVE_PX = 76;
+const LONG_ONE_M_Y = 171;
+export const LONG_OCTAVE_PX = 37;
 const NEAREST_M = 0.2;
 const FARTHEST_M = 60;
 const LOWEST_DB = -60;
@@ -10,6 +12,11 @@ const HIGHEST_DB = 6;
 /** Return the metres at a height of the plan. */
 export function metresAt(y) {
   return within(2 ** ((ONE_M_Y - y) / OCTAVE_PX));
+}
+
+/** Return the metres at a height of the long section. */
+export function longMetresAt(y) {
+  return within(2 ** ((LONG_ONE_M_Y - y) / LONG_OCTAVE_PX));
 }
 
 /** Return a distance in tenths of a metre under 10 m, in halves from there on. */
