@@ -7,7 +7,7 @@ import { nearestTo } from "../../common/js/selection.js";
 import { sectionAt } from "../../common/js/songstrip.js";
 import { beatAt } from "../../common/js/timeline.js";
 import { chosen } from "./moves.js";
-import { levelAt } from "./stepdrags.js";
+import { levelAt, wasDrag } from "./stepdrags.js";
 
 const RIDE_MS = 50;
 
@@ -77,7 +77,7 @@ function bindRide(player) {
 export function bindPoints(player) {
   bindRide(player);
   document.addEventListener("click", (event) => {
-    if (event.altKey && !event.target.closest("[data-bend]") && event.target.closest("[data-move-picture]")) addPoint(event, player);
+    if (event.altKey && !wasDrag() && event.target.closest("[data-move-picture]")) addPoint(event, player);
   });
   document.addEventListener("keydown", (event) => {
     const dot = event.target.closest?.("[data-dot]");

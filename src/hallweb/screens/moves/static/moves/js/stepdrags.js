@@ -12,6 +12,7 @@ const FLOOR = 83;
 const BEND_STEP = 5;
 const MOST_BEND = 90;
 let hold = null;
+let wasHeld = false;
 
 /** Return the level at a height of a row's picture. */
 export function levelAt(y, step) {
@@ -34,6 +35,11 @@ export function isHeld() {
   return hold !== null;
 }
 
+/** Whether the press that ends now was a drag: the click that follows means nothing more. */
+export function wasDrag() {
+  return wasHeld;
+}
+
 function inPicture(event, picture) {
   const box = picture.getBoundingClientRect();
   return [event.clientX - box.left, event.clientY - box.top];
@@ -47,6 +53,7 @@ function isAtLine(event, cell) {
 
 function begin(event) {
   const { target } = event;
+  wasHeld = false;
   if (event.button || event.shiftKey || event.ctrlKey) return;
   const isBending = event.altKey;
   const diamond = target.closest?.(isBending ? "[data-bend]" : "[data-ramp-end]");
@@ -108,6 +115,7 @@ export function bindStepDrags(player) {
   document.addEventListener("pointermove", (event) => move(event, player));
   document.addEventListener("pointerup", () => {
     if (!hold) return;
+    wasHeld = true;
     const values = end();
     if (values) edit(document.querySelector("[data-moves]").dataset.cellsUrl, values);
   });
