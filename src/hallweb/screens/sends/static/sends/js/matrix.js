@@ -55,7 +55,13 @@ function toReturn(cell) {
 
 function back() {
   document.querySelector("a[data-view=sends]").click();
-  document.addEventListener("htmx:afterSettle", () => control(document.getElementById(cameFrom))?.focus(), { once: true });
+  const settled = () => {
+    const cell = document.getElementById(cameFrom);
+    if (!cell) return; // something else has settled; the matrix is still to come
+    document.removeEventListener("htmx:afterSettle", settled);
+    control(cell).focus();
+  };
+  document.addEventListener("htmx:afterSettle", settled);
 }
 
 export function bindMatrix() {
