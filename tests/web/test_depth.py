@@ -8,6 +8,7 @@ from hallweb.songs.actions import edit_plan
 from hallweb.songs.files import analyses_folder
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.depth import DepthModel, StemTable, sounds_of
+from highhall.depth.memo import Memo
 from highhall.plan.edits import add_return, effect_of_kind, rename_section, set_send, set_tracks
 from tests.web.factories import stored_plan
 
@@ -52,7 +53,7 @@ def test_a_model_that_was_forgotten_is_made_again(song, monkeypatch) -> None:
     assert predicted_depth(song.head) is not None
     edit_plan(song.pk, 1, "Louder", lambda plan: set_send(plan, "voice", "plate", level_db=0.0))
     song.refresh_from_db()
-    monkeypatch.setattr("hallweb.analysis.depth._tables", type(ready_model.__globals__["_tables"])())
+    monkeypatch.setattr("hallweb.analysis.depth._tables", Memo(8))
     model = predicted_depth(song.head)
     assert model is not None
     assert model.readings["voice", "a"].by_return_db["plate"] > -8

@@ -1,8 +1,5 @@
 """The depth models of songs: their stems' spectra by section, kept by content, and tables of them in memory."""
 
-import threading
-from collections import OrderedDict
-
 import numpy as np
 
 from hallweb.analysis.stems import stored_analysis
@@ -10,7 +7,8 @@ from hallweb.songs.files import analyses_folder
 from hallweb.songs.models import Stem
 from hallweb.songs.sounds import SongSounds, open_responses, open_stems
 from highhall.depth import DepthModel, StemTable
-from highhall.depth.sources import hop_count, power_series, section_spans, source_sound
+from highhall.depth.memo import Memo
+from highhall.depth.sources import hop_count, power_series, section_spans, source_sound, stem_span
 from highhall.depth.spectra import Energies, section_energies
 from highhall.interchange.audio_files import written_whole
 from highhall.plan import Plan, Track
@@ -22,27 +20,7 @@ _KEPT = 8
 Layout = tuple[object, ...]
 
 
-class _Tables:
-    """The tables of the songs that are at work. Safe to use from several threads."""
-
-    def __init__(self) -> None:
-        self._guard = threading.Lock()
-        self._tables: OrderedDict[Layout, StemTable] = OrderedDict()
-
-    def get(self, layout: Layout) -> StemTable | None:
-        with self._guard:
-            if layout in self._tables:
-                self._tables.move_to_end(layout)
-            return self._tables.get(layout)
-
-    def keep(self, layout: Layout, table: StemTable) -> None:
-        with self._guard:
-            self._tables[layout] = table
-            while len(self._tables) > _KEPT:
-                self._tables.popitem(last=False)
-
-
-_tables = _Tables()
+_tables: Memo[StemTable] = Memo(_KEPT)
 
 
 def ready_model(sounds: SongSounds, plan: Plan) -> DepthModel | None:
@@ -56,11 +34,7 @@ def ready_model(sounds: SongSounds, plan: Plan) -> DepthModel | None:
 
 def prepare(sounds: SongSounds, plan: Plan) -> None:
     """Work out what the depth model of a plan needs: of stems, spectra that were not kept yet; of chains, their responses."""
-    layout = _layout(sounds, plan)
-    table = _tables.get(layout)
-    if table is None:
-        table = _table(sounds, plan)
-        _tables.keep(layout, table)
+    table = _tables.of(_layout(sounds, plan), lambda: _table(sounds, plan))
     model = DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate))
     _ = model.readings
 
@@ -86,8 +60,7 @@ def _table(sounds: SongSounds, plan: Plan) -> StemTable:
 
 def _energies(track: Track, stems: Stems, content_hash: str, span: tuple[int, int], sample_rate: int) -> Energies:
     """Return a stem's energies between two samples of the song, read or worked out and kept."""
-    offset = round(track.start_s * sample_rate)
-    first, last = (max(sample - offset, 0) for sample in span)
+    first, last = stem_span(track, span, sample_rate)
     path = analyses_folder() / f"{content_hash}-{sample_rate}-{first}-{last}-energies-{_VERSION}.npy"
     if path.exists():
         kept: Energies = np.load(path, allow_pickle=False)

@@ -2,14 +2,14 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from hashlib import sha1
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
-from highhall.curves import curve_of, gain_of_db
+from highhall.curves import gain_of_db
 from highhall.depth.responses import ChainResponse, chain_response
 from highhall.depth.routes import (
     Mixing,
@@ -27,6 +27,7 @@ from highhall.depth.spectra import Energies, ranges
 from highhall.depth.stem_table import Powers, StemTable
 from highhall.effects import Response
 from highhall.plan import MAIN, EffectTarget, Group, Move, Plan, Return, Send, SendTarget, Target, Track
+from highhall.render.engine import send_fader
 from highhall.render.mixing import track_gains
 
 
@@ -96,7 +97,7 @@ class Flow:
 
         Powers at main; the whole song comes last.
         """
-        entries = self._entries()
+        entries = self._entries
         for route in routes_of(self._plan):
             entering = entries.get(route.returns[0])
             if entering and all(self.chain(return_id, 0) for return_id in route.returns):
@@ -110,7 +111,7 @@ class Flow:
 
     def unheard_chains(self) -> set[str]:
         """Return the ids of the returns that are fed and whose chains were not heard yet."""
-        entries = self._entries()
+        entries = self._entries
         fed = {
             return_id for route in routes_of(self._plan) if route.returns[0] in entries for return_id in route.returns
         }
@@ -122,8 +123,9 @@ class Flow:
         at = self._sounds.middle_sample(place) if moved else 0
         return digest(self._song if moved else self._time, self._plan.return_(return_id).chain, moved, at), at
 
+    @cached_property
     def _entries(self) -> dict[str, list[Entry]]:
-        """Return by return what enters it from tracks and groups."""
+        """What enters each return from tracks and groups."""
         found: dict[str, list[Entry]] = {}
         for send in self._plan.sends:
             entering = list(self._of_send(send))
@@ -165,7 +167,7 @@ class Flow:
         target = send_target(send, "pan")
         if (send.source, send.target) not in self._moved_sends or target not in self._moves:
             return pan_mixing(send.pan)[None] if send.pan else None
-        curve = curve_of(self._plan, target, send.pan)
+        _, _, curve = send_fader(self._plan, send).curves
         middles = range(len(self._sounds.spans))
         return np.stack([pan_mixing(curve.at(self._sounds.middle_sample(place))) for place in middles])
 

@@ -64,7 +64,11 @@ class DepthModel:
     @property
     def is_quick(self) -> bool:
         """Whether no more than one chain has to be heard first, so that it can be read while someone waits."""
-        return len(Flow(self.plan, self._sounds, self._responses).unheard_chains()) <= 1
+        return len(self._flow.unheard_chains()) <= 1
+
+    @cached_property
+    def _flow(self) -> Flow:
+        return Flow(self.plan, self._sounds, self._responses)
 
     @property
     def places(self) -> list[str | None]:
@@ -97,6 +101,11 @@ class DepthModel:
             for section in self.places:
                 found[group.id, section] = together(group.id, [found[member, section] for member in members])
         return found
+
+    def distance_m(self, source: str, section: str | None) -> float | None:
+        """Return how far away a source seems to be, in metres; None where it is silent, or feeds nothing that sounds."""
+        wet_db = self.readings[source, section].wet_db
+        return None if wet_db is None or wet_db == -math.inf else self.plan.space.distance_m(wet_db)
 
     def brightness_hz(self, track_id: str) -> float | None:
         """Return the frequency over which half of a source's K-weighted energy lies; None for a silent one."""
@@ -149,7 +158,7 @@ class DepthModel:
         """What each track makes at main by each send, (sections + 1,): by track, (source, target) of the send, and last return."""
         ids = {row: track_id for track_id, row in self._sounds.tracks.items()}
         found: dict[tuple[str, tuple[str, str], str], Powers] = {}
-        for entries, end, powers in Flow(self.plan, self._sounds, self._responses).parts():
+        for entries, end, powers in self._flow.parts():
             for entry, made in zip(entries, powers, strict=True):
                 key = (ids[entry.track], (entry.send.source, entry.send.target), end)
                 of_source = self._corrections.get(ids[entry.track])

@@ -149,6 +149,7 @@ class _Solver:
         self._source, self._section = wish
         plan = model.plan
         group = next((group for group in plan.groups if group.id == self._source), None)
+        self._is_group = group is not None
         self._tracks = [t.id for t in plan.tracks_in(self._source)] if group else [self._source]
         self._sources = {self._source, *self._tracks}
         self._name = plan.names[self._source]
@@ -303,14 +304,14 @@ class _Solver:
     def _trim(self, before: float) -> float:
         """Change the source's fader so that dry and wet are as loud together as before; return by how much."""
         plan = self.model.plan
-        items = plan.groups if len(self._sources) > 1 or self._source not in self._tracks else plan.tracks
+        items = plan.groups if self._is_group else plan.tracks
         item = next(each for each in items if each.id == self._source)
         if item.level_db is None:
             return 0.0
         wanted = item.level_db + ratio_db(before, self._dry + self._wet)
         level = round(min(max(wanted, LEVEL.low), LEVEL.high), 2)
         changed = tuple(replace(each, level_db=level) if each is item else each for each in items)
-        plan = replace(plan, groups=changed) if items is plan.groups else replace(plan, tracks=changed)  # type: ignore[arg-type]
+        plan = replace(plan, groups=changed) if self._is_group else replace(plan, tracks=changed)  # type: ignore[arg-type]
         self.model = self.model.edited(plan)
         return round(level - item.level_db, 2)
 

@@ -10,14 +10,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from highhall.curves import Curve, curve_of, gain_of_db
+from highhall.curves import Curve, gain_of_db
 from highhall.depth.responses import ChainResponse
 from highhall.depth.spectra import bin_centres_hz, k_weights
 from highhall.effects.panning import side_gains
 from highhall.effects.tone import response_db
 from highhall.measure.stem_analysis import HOP_S
-from highhall.plan import MAIN, Group, Plan, ReturnTarget, Send, SendTarget
-from highhall.render.engine import width_curve
+from highhall.plan import MAIN, Group, Plan, Send, SendTarget
+from highhall.render.engine import return_fader, send_fader, width_curve
 
 _POINTS = 8
 """How often a moving level is read in a hop of 100 ms."""
@@ -67,16 +67,13 @@ def send_target(send: Send, param: str) -> SendTarget:
 
 def send_levels(plan: Plan, send: Send, hops: int) -> NDArray[np.float64]:
     """Return the power gain of a send in every hop of 100 ms, without its pan, (hops,)."""
-    level = curve_of(plan, send_target(send, "level_db"), send.level_db)
-    switch = curve_of(plan, send_target(send, "on"), send.on)
+    level, switch, _ = send_fader(plan, send).curves
     return _powers(plan, level, switch, hops)
 
 
 def return_levels(plan: Plan, return_id: str, hops: int) -> NDArray[np.float64]:
     """Return the power gain of a return's fader in every hop of 100 ms, without its pan, (hops,)."""
-    return_ = plan.return_(return_id)
-    level = curve_of(plan, ReturnTarget(target=return_id, param="level_db"), return_.level_db)
-    mute = curve_of(plan, ReturnTarget(target=return_id, param="mute"), return_.mute)
+    level, mute, _ = return_fader(plan, plan.return_(return_id)).curves
     return _powers(plan, level, mute, hops)
 
 
@@ -117,8 +114,8 @@ def route_weights(plan: Plan, route: Route, chains: Sequence[ChainResponse], at_
         if number == 0:
             break
         link = route.links[number - 1]
-        pan = curve_of(plan, send_target(link, "pan"), link.pan).at(at_sample)
-        weights = pan_mixing(pan).T @ weights
+        _, _, pan = send_fader(plan, link).curves
+        weights = pan_mixing(pan.at(at_sample)).T @ weights
         if link.send_point == "post":
             weights = _before_fader(plan, link.source, weights, at_sample)
     return weights.astype(np.float32)
@@ -127,8 +124,8 @@ def route_weights(plan: Plan, route: Route, chains: Sequence[ChainResponse], at_
 def _before_fader(plan: Plan, return_id: str, weights: NDArray[np.float64], at_sample: int) -> NDArray[np.float64]:
     """Return the weights before a return's width and pan, for those behind them."""
     return_ = plan.return_(return_id)
-    pan = curve_of(plan, ReturnTarget(target=return_id, param="pan"), return_.pan).at(at_sample)
+    _, _, pan = return_fader(plan, return_).curves
     width = width_curve(plan, return_).at(at_sample)
-    panned: NDArray[np.float64] = pan_mixing(pan).T @ weights
+    panned: NDArray[np.float64] = pan_mixing(pan.at(at_sample)).T @ weights
     panned[1] *= width * width
     return panned

@@ -71,14 +71,19 @@ def source_sound(track: Track, power: NDArray[np.floating], energies: Sequence[E
     return SourceSound(along_song(power, track.start_s, hops), np.stack(energies))
 
 
+def stem_span(track: Track, span: tuple[int, int], sample_rate: int) -> tuple[int, int]:
+    """Return the samples of a track's stem that lie between two samples of the song."""
+    offset = round(track.start_s * sample_rate)
+    first, last = (max(sample - offset, 0) for sample in span)
+    return first, last
+
+
 def sounds_of(plan: Plan, stems: Stems) -> dict[str, SourceSound]:
     """Return what is known of every track, by id, read from the stems themselves."""
     rate, hops, spans = plan.song.sample_rate, hop_count(plan), section_spans(plan)
     found = {}
     for track in plan.tracks:
-        samples, offset = stems.samples(track), round(track.start_s * rate)
-        energies = [
-            section_energies(samples[:, max(first - offset, 0) : max(last - offset, 0)], rate) for first, last in spans
-        ]
+        samples = stems.samples(track)
+        energies = [section_energies(samples[:, slice(*stem_span(track, span, rate))], rate) for span in spans]
         found[track.id] = source_sound(track, power_series(samples, rate), energies, hops)
     return found

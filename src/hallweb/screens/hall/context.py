@@ -8,7 +8,7 @@ from hallweb.audition.proposals import keep_proposal
 from hallweb.screens.common.charts import styles
 from hallweb.screens.common.context import sentence_of
 from hallweb.screens.hall.long_section import long_section
-from hallweb.screens.hall.pictures import is_placed, legend, shapes_of, tokens_of
+from hallweb.screens.hall.pictures import legend, shapes_of, tokens_of
 from hallweb.screens.hall.scale import LONG, PLAN, row_of
 from hallweb.screens.hall.state import HallState
 from hallweb.songs.actions import SongState
@@ -44,17 +44,13 @@ class PlaceRow:
 
     source: str
     name: str
-    shape: str
     row: str
     distance_m: float | None
-    wet_db: float | None
     change: str
     enters: bool
     state: str
     is_held: bool
     is_first: bool = False
-    is_measured: bool = False
-    target_m: float | None = None
 
 
 def hall_context(opened: SongState, state: HallState, model: DepthModel | None, problem: str = "") -> dict[str, Any]:
@@ -131,57 +127,45 @@ def _heard(proposal: Proposal | None) -> dict[str, str]:
 
 def _rows(model: DepthModel, state: HallState, before: Section | None) -> list[PlaceRow]:
     """Return the sources from front to back; those without a place at the end."""
-    plan, shapes = model.plan, shapes_of(model.plan)
     found = []
-    for track in plan.tracks:
-        reading = model.readings[track.id, state.place]
-        distance = plan.space.distance_m(reading.wet_db or 0.0) if is_placed(reading) else None
-        earlier = model.readings[track.id, before.id] if before else None
-        was = plan.space.distance_m(earlier.wet_db or 0.0) if earlier and is_placed(earlier) else None
-        target = target_of(plan, track.id, state.place)
+    for track in model.plan.tracks:
+        distance = model.distance_m(track.id, state.place)
+        was = model.distance_m(track.id, before.id) if before else None
+        is_silent = model.readings[track.id, state.place].wet_db is None
         found.append(
             PlaceRow(
                 source=track.id,
                 name=track.name,
-                shape=shapes[track.id],
                 row=row_of(distance) if distance is not None else "",
                 distance_m=distance,
-                wet_db=reading.wet_db if distance is not None else None,
                 change=_signed(distance - was) if distance is not None and was is not None else "",
                 enters=before is not None and distance is not None and was is None,
-                state="" if distance is not None else "silent" if reading.wet_db is None else "dry",
+                state="" if distance is not None else "silent" if is_silent else "dry",
                 is_held=track.id == state.source,
-                is_measured=reading.is_measured,
-                target_m=target.distance_m if target else None,
             )
         )
     found.sort(key=lambda row: (row.distance_m is None, row.distance_m or 0.0))
     names = [row.row for row in found]
-    return [_first(row, is_first=names.index(row.row) == number) for number, row in enumerate(found)]
+    firsts = {names.index(name) for name in names if name}
+    return [replace(row, is_first=number in firsts) for number, row in enumerate(found)]
 
 
 def _signed(metres: float) -> str:
     return f"+{figure(metres)}" if round(metres, 1) > 0 else figure(metres)
 
 
-def _first(row: PlaceRow, *, is_first: bool) -> PlaceRow:
-    return replace(row, is_first=is_first and bool(row.row))
-
-
 def _panel(model: DepthModel, state: HallState, proposal: Proposal | None, refusal: str) -> dict[str, Any]:
     plan, source = model.plan, state.source
     reading = model.readings[source, state.place]
-    now = plan.space.distance_m(reading.wet_db or 0.0) if is_placed(reading) else None
+    now = model.distance_m(source, state.place)
     alike = alike_sections(plan, state.section.id) if state.section else []
     placed = next((each for each in proposal.placed if each.section in (state.place, None)), None) if proposal else None
     return {
         "name": plan.track(source).name,
-        "shape": shapes_of(plan)[source],
         "now_m": now,
         "now_row": row_of(now) if now is not None else "",
         "now_wet_db": reading.wet_db if now is not None else None,
         "is_silent": reading.wet_db is None,
-        "is_measured": reading.is_measured,
         "target": target_of(plan, source, state.place),
         "asked_m": state.asked_m,
         "asked_row": row_of(state.asked_m) if state.asked_m is not None else "",

@@ -3,10 +3,10 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from hallweb.screens.hall.pictures import is_placed, shapes_of
+from hallweb.screens.hall.pictures import shapes_of
 from hallweb.screens.hall.scale import LONG
 from highhall.depth import DepthModel
-from highhall.plan import Section, Track
+from highhall.plan import Section
 
 _LEFT, _RIGHT = 82.0, 742.0
 _WALL_PX, _FLOOR_Y = 7.0, 173.0
@@ -64,7 +64,7 @@ def long_section(model: DepthModel, sections: Sequence[Section], shown: str | No
 
     boxes = []
     for section in sections:
-        found = [_distance(model, track, section.id) for track in plan.tracks]
+        found = [model.distance_m(track.id, section.id) for track in plan.tracks]
         farthest = max((distance for distance in found if distance is not None), default=None)
         start, stop = x_of(section, is_end=False), x_of(section, is_end=True)
         boxes.append(
@@ -81,11 +81,6 @@ def long_section(model: DepthModel, sections: Sequence[Section], shown: str | No
         )
     lines = list(_lines(model, sections, boxes, held))
     return LongSection(boxes=boxes, lines=lines, room=_outline(boxes, 0.0), wall=_outline(boxes, _WALL_PX))
-
-
-def _distance(model: DepthModel, track: Track, section: str) -> float | None:
-    reading = model.readings[track.id, section]
-    return model.plan.space.distance_m(reading.wet_db or 0.0) if is_placed(reading) else None
 
 
 def _outline(boxes: Sequence[LongBox], by: float) -> str:
@@ -107,7 +102,7 @@ def _lines(model: DepthModel, sections: Sequence[Section], boxes: Sequence[LongB
     for track in model.plan.tracks:
         path, last, at = [], None, None
         for section, box in zip(sections, boxes, strict=True):
-            distance = _distance(model, track, section.id)
+            distance = model.distance_m(track.id, section.id)
             if distance is None:
                 at = None
                 continue

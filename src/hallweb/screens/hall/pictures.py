@@ -1,13 +1,12 @@
 """The hall drawn from above."""
 
 import json
-import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from hallweb.screens.hall.scale import PLAN, PLAN_HALF_PX, pan_x
-from highhall.depth import DepthModel, Reading
+from highhall.depth import DepthModel
 from highhall.depth.placing import level_of
 from highhall.depth.spaces import is_space
 from highhall.plan import Plan, Track
@@ -108,12 +107,13 @@ def tokens_of(model: DepthModel, place: str | None, before: str | None, held: st
     before: the section whose places are shown as ghosts.
     """
     plan, shapes = model.plan, shapes_of(model.plan)
-    heard = [track for track in plan.tracks if is_placed(model.readings[track.id, place])]
-    heard.sort(key=lambda track: -(model.readings[track.id, place].dry_power or 0.0))
+    found = ((track, model.distance_m(track.id, place)) for track in plan.tracks)
+    heard = [(track, distance) for track, distance in found if distance is not None]
+    heard.sort(key=lambda each: -(model.readings[each[0].id, place].dry_power or 0.0))
     live = _live_sends(model, place)
     tokens = [
-        replace(_token(model, track, shapes[track.id], place, before, held), live=json.dumps(live[track.id]))
-        for track in heard
+        replace(_token(model, track, distance, shapes[track.id], place, before, held), live=json.dumps(live[track.id]))
+        for track, distance in heard
     ]
     return list(_labelled(list(_apart(tokens))))
 
@@ -138,18 +138,12 @@ def _live_sends(model: DepthModel, place: str | None) -> dict[str, dict[str, Any
     return found
 
 
-def is_placed(reading: Reading) -> bool:
-    """Whether a source sounds and is heard in a space."""
-    return reading.wet_db is not None and reading.wet_db > -math.inf
-
-
-def _token(model: DepthModel, track: Track, shape: str, place: str | None, before: str | None, held: str) -> Token:
-    space, reading = model.plan.space, model.readings[track.id, place]
-    distance = space.distance_m(reading.wet_db or 0.0)
+def _token(
+    model: DepthModel, track: Track, distance: float, shape: str, place: str | None, before: str | None, held: str
+) -> Token:
     x, reach = pan_x(track.pan), PLAN_HALF_PX * model.width_of(track.id, place)
-    ghost_y = None
-    if before is not None and is_placed(model.readings[track.id, before]):
-        ghost_y = PLAN.y(space.distance_m(model.readings[track.id, before].wet_db or 0.0))
+    was = None if before is None else model.distance_m(track.id, before)
+    ghost_y = None if was is None else PLAN.y(was)
     return Token(
         source=track.id,
         name=track.name,

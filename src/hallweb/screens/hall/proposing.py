@@ -112,7 +112,6 @@ def proposing_context(opened: SongState, wanted: Wanted, found: Draft) -> dict[s
             "name": track.name,
             "metres": found.places[track.id],
             "row": "dry" if found.places[track.id] is None else row_of(found.places[track.id] or 0.0).lower(),
-            "is_yours": track.id in chosen,
             "is_left": track.id in wanted.left,
             "is_silent": model.readings[track.id, None].dry_power is None,
             "reason": next((p.reason for p in found.placed if p.source == track.id), ""),
