@@ -67,7 +67,7 @@ def test_by_keyboard_alone_a_source_is_chosen_asked_for_and_placed(hall, song) -
     wait_until(hall, "document.activeElement.dataset.place === 'voice'")
     first = float(state(hall, "asked"))
     hall.keyboard.press("ArrowRight")
-    wait_until(hall, f"Number(document.querySelector('#screen-state [name=asked]').value) > {first}")
+    wait_until(hall, f"Number(document.getElementById('hall-asked').value) > {first}")
     hall.locator("#hall-asked").fill("5")
     hall.keyboard.press("Enter")
     wait_until(hall, "document.querySelector('#screen-state [name=asked]').value === '5.0'")
@@ -162,9 +162,14 @@ def test_a_hall_is_proposed_an_instrument_dragged_to_the_back_another_left_and_t
     hall.mouse.up()
     wait_until(hall, "Boolean(document.querySelector('#screen-state [name=place-voice]'))")
     expect(hall.locator("#take-hall")).to_be_enabled()
-    hall.locator("#row-harp").select_option("back")
-    expect(hall.locator("#row-harp")).to_have_value("back")
-    hall.locator("#take-drum").uncheck()
+    hall.evaluate(
+        """() => {  // both before the first is answered
+          const [row, box] = ["row-harp", "take-drum"].map((id) => document.getElementById(id));
+          row.value = "back";
+          row.dispatchEvent(new Event("change", { bubbles: true }));
+          box.click();
+        }"""
+    )
     expect(hall.locator("tr.is-refused")).to_contain_text("drum")
     hall.locator("#take-hall").click()
     expect(hall.locator("#history")).to_contain_text("revision 2")

@@ -12,16 +12,17 @@ const $ = (selector) => document.querySelector(selector);
 const SVG = "http://www.w3.org/2000/svg";
 let hold = null;
 
-/** Show the page with other things chosen; what is not named stays. */
+/** Show the page with other things chosen; what is not named stays, and what was chosen while an answer is awaited too. */
 export function show(changes) {
-  const state = new URLSearchParams([...document.querySelectorAll("#screen-state input:not([name=view])")].map(({ name, value }) => [name, value]));
+  const state = $("#screen-state");
   for (const [name, value] of Object.entries(changes)) {
-    state.delete(name);
-    for (const each of [value].flat()) state.append(name, each);
+    for (const input of state.querySelectorAll(`[name="${name}"]`)) input.remove();
+    for (const each of [value].flat()) state.append(Object.assign(document.createElement("input"), { type: "hidden", name, value: each }));
   }
-  state.set("at", $("#play-at").value);
-  const url = `${$("[data-hall]").dataset.hall}?${state}`;
-  return window.htmx.ajax("GET", url, { source: "#page", target: "#page", swap: "innerHTML" });
+  const query = new URLSearchParams([...state.querySelectorAll("input:not([name=view])")].map(({ name, value }) => [name, value]));
+  query.set("at", $("#play-at").value);
+  const shown = window.htmx.ajax("GET", `${$("[data-hall]").dataset.hall}?${query}`, { source: state, target: "#page", swap: "innerHTML" });
+  return shown.catch(() => undefined); // a later choice takes its place
 }
 
 function begin(event) {
