@@ -193,6 +193,23 @@ def test_depth_says_how_far_away_every_source_is_as_a_table_and_as_json(deep_fol
     assert capsys.readouterr().out.splitlines()[0].startswith("voice  Verse       ")
 
 
+def test_measure_says_loudness_by_section_decays_and_what_rings_on(deep_folder, capsys) -> None:
+    plan = str(deep_folder / "plan.json")
+    assert cli.main(["measure", plan, "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    loudness = {(row["part"], row["section"]): row["lufs"] for row in found["loudness"]}
+    assert {part for part, _ in loudness} == {"main", "dry", "plate", "hall"}
+    assert {section for _, section in loudness} == {"verse", None}
+    assert loudness["main", "verse"] > loudness["plate", "verse"]
+    decays = {row["return"]: row["t30_s"]["1000"] for row in found["decay"]}
+    assert decays["plate"] == pytest.approx(0.8, rel=0.1)
+    assert all(row["spill_db"] >= -60 for row in found["spill"])
+    assert cli.main(["measure", plan]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert lines[0] == "Loudness"
+    assert lines[1].startswith("  main: Verse ")
+
+
 def test_place_and_deepen_write_another_plan_and_say_what_they_changed(deep_folder, capsys) -> None:
     plan, out = str(deep_folder / "plan.json"), deep_folder / "placed.json"
     assert (

@@ -105,6 +105,15 @@ def test_the_bands_of_a_picture_are_the_energy_of_the_response() -> None:
     assert picture.envelope[0, 30] == pytest.approx(np.abs(response[0, 30 * effect : 31 * effect]).max())
 
 
+def test_a_single_repeat_that_comes_late_is_in_the_picture() -> None:
+    return_ = return_of(("echo", {"left": "1900ms", "right": "1900ms", "feedback": 0.0}))
+    response, picture = hit_response(return_, SONG), picture_of(return_, SONG)
+    assert response is not None
+    assert picture is not None
+    assert int(np.argmax(np.abs(response[0]))) == round(1.9 * RATE)
+    assert picture.bands_db[16] == pytest.approx(0, abs=0.5)
+
+
 def test_filters_of_a_chain_add_up() -> None:
     bands = [{"shape": "low_cut", "hz": 200}, {"shape": "bell", "hz": 6000, "gain_db": -6}]
     return_ = return_of(("offset", {}), ("tone", {"bands": bands[:1]}), ("tone", {"bands": bands[1:]}))

@@ -1,8 +1,7 @@
 """What the sources of a plan make through one route: their power along the song, and by section at main."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, partial
 from hashlib import sha1
 
 import numpy as np
@@ -10,6 +9,7 @@ from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
 from highhall.curves import gain_of_db
+from highhall.depth.entry import Entry
 from highhall.depth.responses import ChainResponse, chain_response
 from highhall.depth.routes import (
     Mixing,
@@ -48,27 +48,6 @@ def _mixing(level_db: float | None, pan: float, *, is_mono: bool) -> Mixing:
     return mixing(left, right) * np.array([[2.0, 0.0], [2.0, 0.0]]) if is_mono else mixing(left, right)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Entry:
-    """A track on its way into a route by one send: its own, or that of its group, whose fader it passes as `group`.
-
-    mixing: (sections, 2, 2), the powers of middle and side that the send lets in for 1 in each row of the track's energies.
-    levels: the power gain of the send, one number, or by hop of 100 ms where it moves.
-    """
-
-    track: int
-    send: Send
-    group: Group | None
-    mixing: Powers
-    levels: float | Powers
-
-    @property
-    def key(self) -> tuple[object, ...]:
-        """What its share of a route depends on, apart from a level that stands still."""
-        levels = None if isinstance(self.levels, float) else self.levels.tobytes()
-        return self.track, self.mixing.tobytes(), levels
-
-
 class Flow:
     """The sources of a plan on their ways to main."""
 
@@ -86,6 +65,7 @@ class Flow:
         self._song = digest(
             self._time, song.end, [(section.id, section.start, section.end) for section in song.sections]
         )
+        self._feeders = digest(self._song, plan.tracks, plan.groups)
         self._facts = {return_.id: self._return_facts(return_) for return_ in plan.returns}
 
     def _return_facts(self, return_: Return) -> str:
@@ -102,6 +82,20 @@ class Flow:
             entering = entries.get(route.returns[0])
             if entering and all(self.chain(return_id, 0) for return_id in route.returns):
                 yield entering, route.returns[-1], self._through(route, entering)
+
+    def of_power(self, track: int, power: Powers) -> dict[str, Powers]:
+        """Return what a track makes at main through each return, by hop, where its power by hop is another, (cases, hops).
+
+        By the return that each route ends in, (cases, hops).
+        """
+        found: dict[str, Powers] = {}
+        for route in routes_of(self._plan):
+            for entry in self._entries.get(route.returns[0], ()):
+                if entry.track == track and all(self.chain(return_id, 0) for return_id in route.returns):
+                    made = self._series(route, self._route_key(route), [entry] * len(power), power)
+                    level = entry.levels if isinstance(entry.levels, float) else 1.0
+                    found[route.returns[-1]] = found.get(route.returns[-1], 0.0) + made * level
+        return found
 
     def chain(self, return_id: str, place: int) -> ChainResponse | None:
         """Return the response of a return's chain in a section; None if it is silent."""
@@ -124,14 +118,24 @@ class Flow:
         return digest(self._song if moved else self._time, self._plan.return_(return_id).chain, moved, at), at
 
     @cached_property
-    def _entries(self) -> dict[str, list[Entry]]:
-        """What enters each return from tracks and groups."""
-        found: dict[str, list[Entry]] = {}
+    def _entries(self) -> dict[str, tuple[Entry, ...]]:
+        """What enters each return from tracks and groups; the same object as long as it is the same."""
+        sends: dict[str, list[Send]] = {}
         for send in self._plan.sends:
-            entering = list(self._of_send(send))
-            if entering:
-                found.setdefault(send.target, []).extend(entering)
+            sends.setdefault(send.target, []).append(send)
+        moves: dict[str, list[Move]] = {}
+        for move in self._plan.moves:
+            if isinstance(move.target, SendTarget):
+                moves.setdefault(move.target.target, []).append(move)
+        found = {}
+        for target, into in sends.items():
+            key = (self._feeders, tuple(into), tuple(moves.get(target, ())))
+            if entering := self._sounds.entries.of(key, partial(self._of_sends, into)):
+                found[target] = entering
         return found
+
+    def _of_sends(self, sends: Sequence[Send]) -> tuple[Entry, ...]:
+        return tuple(entry for send in sends for entry in self._of_send(send))
 
     def _of_send(self, send: Send) -> Iterator[Entry]:
         number = self._sounds.tracks.get(send.source)
@@ -171,10 +175,17 @@ class Flow:
         middles = range(len(self._sounds.spans))
         return np.stack([pan_mixing(curve.at(self._sounds.middle_sample(place))) for place in middles])
 
-    def _through(self, route: Route, entering: Sequence[Entry]) -> Powers:
+    def _through(self, route: Route, entering: tuple[Entry, ...]) -> Powers:
         """Return what each of some entries makes at main through a route, (entries, sections + 1)."""
+        route_key = self._route_key(route)
+        return self._sounds.routes.of((route_key, entering), lambda: self._made(route, route_key, entering))
+
+    def _route_key(self, route: Route) -> str:
         links = [(link, [self._moves.get(send_target(link, p)) for p in _LINK_PARAMS]) for link in route.links]
-        route_key = digest([self._facts[return_id] for return_id in route.returns], links)
+        return digest([self._facts[return_id] for return_id in route.returns], links)
+
+    def _made(self, route: Route, route_key: str, entering: Sequence[Entry]) -> Powers:
+        """Return what entries make through a route, of which some may be known from before an edit."""
         kept = self._sounds.powers
         keys = [(route_key, digest(entry.group) if entry.group else None, *entry.key) for entry in entering]
         found = [kept.get(key) for key in keys]
@@ -189,12 +200,15 @@ class Flow:
             if powers is not None
         ])  # fmt: skip
 
-    def _series(self, route: Route, route_key: str, entering: Sequence[Entry]) -> Powers:
-        """Return the power of entries at main by hop, (entries, hops), where a level stands still at 0 dB."""
+    def _series(self, route: Route, route_key: str, entering: Sequence[Entry], power: Powers | None = None) -> Powers:
+        """Return the power of entries at main by hop, (entries, hops), where a level stands still at 0 dB.
+
+        power: theirs before any fader, (entries, hops), if it is not that of their stems.
+        """
         sounds = self._sounds
         shares = np.stack([self._shares(route, route_key, entry) for entry in entering])
-        rows = [entry.track for entry in entering]
-        series = sounds.power[rows][:, None] * np.take(shares, sounds.owner, axis=2)
+        own = sounds.power[[entry.track for entry in entering]] if power is None else power
+        series = own[:, None] * np.take(shares, sounds.owner, axis=2)
         for number, entry in enumerate(entering):
             if not isinstance(entry.levels, float):
                 series[number] *= entry.levels

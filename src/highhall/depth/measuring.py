@@ -5,12 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal as scipy_signal
 
 from highhall.depth.sources import section_spans
 from highhall.depth.stem_table import Powers, with_whole
 from highhall.effects import Chain
-from highhall.measure.loudness import k_weighting
+from highhall.measure.loudness import KFilter
 from highhall.plan import Plan
 from highhall.plan.isolation import alone
 from highhall.render import Engine, Stems
@@ -89,17 +88,17 @@ class _Meter:
     """Means of K-weighted power between samples, of several stereo sounds at once."""
 
     def __init__(self, sample_rate: int, sounds: int, spans: np.ndarray) -> None:
-        self._sections, self._spans, self._at = k_weighting(sample_rate), spans, 0
-        self._state = np.zeros((len(self._sections), sounds, 2, 2))
+        self._weighting, self._spans, self._at = KFilter(sample_rate, (sounds, 2)), spans, 0
         self._energies = np.zeros((sounds, len(spans)))
 
     def begin(self, at_sample: int) -> None:
         """Hear what follows from a sample of the song on, after silence."""
-        self._at, self._state = at_sample, np.zeros_like(self._state)
+        self._at = at_sample
+        self._weighting.reset()
 
     def add(self, block: np.ndarray) -> None:
         """Take the next (sounds, 2, frames)."""
-        weighted, self._state = scipy_signal.sosfilt(self._sections, block, axis=2, zi=self._state)
+        weighted = self._weighting(block)
         gathered = np.concatenate([np.zeros((len(block), 1)), np.cumsum(np.sum(weighted**2, axis=1), axis=1)], axis=1)
         first, last = np.clip(self._spans - self._at, 0, block.shape[2]).T
         self._energies += gathered[:, last] - gathered[:, first]

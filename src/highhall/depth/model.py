@@ -7,8 +7,8 @@ what rings over from the section before count. Phases between returns do not: th
 """
 
 import math
-from collections.abc import Mapping
-from functools import cached_property
+from collections.abc import Mapping, Sequence
+from functools import cached_property, partial
 from types import MappingProxyType
 
 import numpy as np
@@ -22,7 +22,8 @@ from highhall.depth.sources import sections_of
 from highhall.depth.spectra import bin_centres_hz, k_weights
 from highhall.depth.stem_table import SILENCE_POWER, Powers, StemTable, with_whole
 from highhall.effects import NO_RESPONSES, Response
-from highhall.plan import Plan
+from highhall.measure.stem_analysis import HOP_S
+from highhall.plan import Group, Plan, Track
 
 SILENT_SHARE = 0.004
 """Of the power in its loudest section: where a source has less, only what rings on of it is heard, and it has no place."""
@@ -78,16 +79,16 @@ class DepthModel:
     @cached_property
     def readings(self) -> dict[tuple[str, str | None], Reading]:
         """The reading of every track and group in every section, and with None in the whole song, by their ids."""
-        returns = [return_.id for return_ in self.plan.returns]
+        returns, places = [return_.id for return_ in self.plan.returns], self.places
         silence = np.maximum(self.dry_powers.max(axis=1) * SILENT_SHARE, SILENCE_POWER).tolist()
         found = {}
         for track in self.plan.tracks:
             row = self._sounds.tracks[track.id]
             of_source = self._corrections.get(track.id)
             is_heard = of_source is not None and of_source.key == alone_key(self.plan, track.id)
-            for place, section in enumerate(self.places):
-                dry = float(self.dry_powers[row, place])
-                wet = zip(returns, self.wet_powers[row, :, place].tolist(), strict=True)
+            dry_powers, wet_powers = self.dry_powers[row].tolist(), self.wet_powers[row].T.tolist()
+            for place, section in enumerate(places):
+                dry, wet = dry_powers[place], zip(returns, wet_powers[place], strict=True)
                 found[track.id, section] = Reading(
                     source=track.id,
                     section=section,
@@ -98,7 +99,7 @@ class DepthModel:
                 )
         for group in self.plan.groups:
             members = [track.id for track in self.plan.tracks_in(group.id)]
-            for section in self.places:
+            for section in places:
                 found[group.id, section] = together(group.id, [found[member, section] for member in members])
         return found
 
@@ -106,6 +107,23 @@ class DepthModel:
         """Return how far away a source seems to be, in metres; None where it is silent, or feeds nothing that sounds."""
         wet_db = self.readings[source, section].wet_db
         return None if wet_db is None or wet_db == -math.inf else self.plan.space.distance_m(wet_db)
+
+    def power_of(self, track_id: str) -> Powers:
+        """Return the K-weighted power of a track at main in every hop of 100 ms, as if its group never moved, (hops,)."""
+        row, sounds = self._sounds.tracks[track_id], self._sounds
+        before = with_whole(sounds.weighted[row] / np.diff(sounds.spans, axis=1)[:, 0], sounds.spans)[-1]
+        power: Powers = sounds.power[row] * (self.dry_powers[row, -1] / max(before, 1e-30))
+        return power
+
+    def tails_of(self, track_id: str, ends_s: Sequence[float]) -> dict[str, Powers]:
+        """Return what a track makes at main by hop through each return, were it silent from each of some times on.
+
+        (ends, hops) by return; in K-weighted power.
+        """
+        row, sounds = self._sounds.tracks[track_id], self._sounds
+        hops = np.arange(sounds.hops) + 0.5
+        before = hops[None] * HOP_S < np.array(ends_s)[:, None]
+        return self._flow.of_power(row, sounds.power[row] * before)
 
     def brightness_hz(self, track_id: str) -> float | None:
         """Return the frequency over which half of a source's K-weighted energy lies; None for a silent one."""
@@ -133,24 +151,31 @@ class DepthModel:
     @cached_property
     def dry_powers(self) -> Powers:
         """The power of every track at main, (tracks, sections + 1), the whole song last."""
-        sounds, rate = self._sounds, self._sounds.sample_rate
-        groups = {group.id: k_weights(rate) * group_power(group, rate) for group in self.plan.groups}
-        frames = np.diff(sounds.spans, axis=1)[:, 0]
-        powers = np.empty((len(sounds.tracks), len(frames)))
+        groups = {group.id: group for group in self.plan.groups}
+        powers = np.zeros((len(self._sounds.tracks), len(self.places)))
         for track in self.plan.tracks:
-            row = sounds.tracks[track.id]
-            by_row = sounds.energies[row] @ (groups[track.group] if track.group else k_weights(rate))
-            out = track_mixing(track, "post", is_mono=sounds.is_mono[row]).sum(axis=0)
-            powers[row] = by_row @ out / frames
-        return with_whole(powers, sounds.spans)
+            row, group = self._sounds.tracks[track.id], groups[track.group] if track.group else None
+            key = (row, track.level_db, track.pan, track.mute, group)
+            powers[row] = self._sounds.dry.of(key, partial(self._dry, row, track, group))
+        return powers
+
+    def _dry(self, row: int, track: Track, group: Group | None) -> Powers:
+        sounds, rate = self._sounds, self._sounds.sample_rate
+        by_row = sounds.energies[row] @ (k_weights(rate) * group_power(group, rate))
+        out = track_mixing(track, "post", is_mono=sounds.is_mono[row]).sum(axis=0)
+        return with_whole(by_row @ out / np.diff(sounds.spans, axis=1)[:, 0], sounds.spans)
 
     @cached_property
     def wet_powers(self) -> Powers:
         """The power of every track through every return at main, (tracks, returns, sections + 1), the whole song last."""
         order = {return_.id: number for number, return_ in enumerate(self.plan.returns)}
         total = np.zeros((len(self._sounds.tracks), len(order), len(self.places)))
-        for (track, _, end), powers in self.send_powers.items():
-            total[self._sounds.tracks[track], order[end]] += powers
+        for entries, end, powers in self._flow.parts():
+            np.add.at(total, ([entry.track for entry in entries], order[end]), powers)
+        for track, of_source in self._corrections.items():
+            for end, factor in of_source.by_return.items():
+                if end in order:
+                    total[self._sounds.tracks[track], order[end]] *= factor
         return total
 
     @cached_property

@@ -173,12 +173,15 @@ class _Solver:
             trim_db = self._trim(before)
             self._solve()
         reached = ratio_db(self._wet, self._dry)
+        distance_m = self.model.plan.space.distance_m(reached)
         is_there = abs(reached - self._wet_db) <= 2 * EXACT_DB
+        if not is_there:  # what rings over from the section before is known only now
+            nearest, farthest = (distance_m, farthest) if reached > self._wet_db else (nearest, distance_m)
         return Placed(
             source=self._source,
             section=self._section,
             wanted_m=self._wanted_m,
-            distance_m=self.model.plan.space.distance_m(reached),
+            distance_m=distance_m,
             nearest_m=nearest,
             farthest_m=farthest,
             reason="" if is_there else self._reason(reached),

@@ -5,10 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import signal as scipy_signal
 
 from highhall.depth.spectra import Energies, section_energies
-from highhall.measure.loudness import k_weighting
+from highhall.measure.loudness import KFilter
 from highhall.measure.stem_analysis import HOP_S
 from highhall.plan import Plan, Section, Track
 from highhall.render import Stems
@@ -56,12 +55,9 @@ def along_song(power: NDArray[np.floating], start_s: float, hops: int) -> NDArra
 def power_series(samples: NDArray[np.float32], sample_rate: int) -> NDArray[np.float64]:
     """Return the K-weighted power of a stem, summed over sides, in each of its hops of 100 ms, (hops,)."""
     hop = round(HOP_S * sample_rate)
-    sections, state = k_weighting(sample_rate), np.zeros((2, samples.shape[0], 2))
-    powers = []
+    weighting, powers = KFilter(sample_rate, samples.shape[:1]), []
     for start in range(0, samples.shape[1], 50 * hop):
-        block = samples[:, start : start + 50 * hop].astype(np.float64)
-        weighted, state = scipy_signal.sosfilt(sections, block, axis=1, zi=state)
-        squares = np.sum(weighted**2, axis=0)
+        squares = np.sum(weighting(samples[:, start : start + 50 * hop]) ** 2, axis=0)
         powers.append(np.pad(squares, (0, -len(squares) % hop)).reshape(-1, hop).mean(axis=1))
     return np.concatenate(powers) if powers else np.zeros(0)
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from highhall.depth.entry import Entry
 from highhall.depth.memo import Memo
 from highhall.depth.responses import ChainResponse
 from highhall.depth.sources import SourceSound, hop_count, section_spans
@@ -40,6 +41,9 @@ class StemTable:
     factors: Memo[Powers] = field(default_factory=lambda: Memo(2048))
     levels: Memo[Powers] = field(default_factory=lambda: Memo(2048))
     powers: Memo[Powers] = field(default_factory=lambda: Memo(32768))
+    dry: Memo[Powers] = field(default_factory=lambda: Memo(2048))
+    entries: Memo[tuple[Entry, ...]] = field(default_factory=lambda: Memo(256))
+    routes: Memo[Powers] = field(default_factory=lambda: Memo(256))
 
     @classmethod
     def of(cls, plan: Plan, sounds: Mapping[str, SourceSound]) -> "StemTable":

@@ -47,6 +47,23 @@ def k_weighted(audio: NDArray[np.floating], sample_rate: int) -> NDArray[np.floa
     return filtered
 
 
+class KFilter:
+    """The K filter, carried on from block to block of sounds of one shape, (..., frames) with `shape` before the frames."""
+
+    def __init__(self, sample_rate: int, shape: tuple[int, ...]) -> None:
+        self._sections, self._shape = k_weighting(sample_rate), shape
+        self.reset()
+
+    def reset(self) -> None:
+        """Begin again, after silence."""
+        self._state = np.zeros((len(self._sections), *self._shape, 2))
+
+    def __call__(self, block: NDArray[np.floating]) -> NDArray[np.float64]:
+        """Return the next block, weighted."""
+        weighted, self._state = scipy_signal.sosfilt(self._sections, block.astype(np.float64), axis=-1, zi=self._state)
+        return np.asarray(weighted)
+
+
 def integrated_loudness(audio: NDArray[np.floating], sample_rate: int) -> float:
     """Return the gated loudness of (channels, frames) in LUFS; -inf for silence.
 

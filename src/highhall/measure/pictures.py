@@ -59,7 +59,8 @@ def hit_response(
     chain = Chain([EffectCurves(effect, steady) for effect in return_.chain if not effect.source], responses)
     if chain.is_silent:
         return None
-    seconds = min(max(chain.memory_s * 0.6, _SHORTEST_S), LONGEST_S)
+    falling_s = (chain.memory_s - chain.longest_gap_s) * 0.6
+    seconds = min(max(chain.longest_gap_s + falling_s, _SHORTEST_S), LONGEST_S)
     hit = np.zeros((2, int(seconds * song.sample_rate) + _WINDOW), np.float32)
     hit[slice(None) if side is None else side, 0] = _IMPULSE
     response: Signal = chain.process(hit, 0) / _IMPULSE

@@ -6,7 +6,7 @@ which figures of any stretch follow at once: sections may move without listening
 """
 
 import math
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from pathlib import Path
 from typing import Self
 
@@ -14,12 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
-from highhall.measure.loudness import gated_loudness, k_weighting
+from highhall.measure.loudness import KFilter, gated_loudness
 from highhall.measure.phrases import FRAME_S, SILENCE_DB, Phrase, phrase_threshold_db, phrases_over
 from highhall.measure.reverberance import FRAME_S as DECAY_FRAME_S
 from highhall.measure.reverberance import Reverberance, band_filter, estimate_reverberance
 from highhall.measure.third_octaves import ThirdOctaves
-from highhall.measure.true_peak import true_peak
+from highhall.measure.true_peak import TruePeak
 
 HOP_S = 0.1
 _BLOCK_S = 10
@@ -118,48 +118,33 @@ class StemAnalysis:
 
 def analysis_of(samples: Samples, sample_rate: int) -> StemAnalysis:
     """Listen to a stem, (1 or 2, frames), from end to end."""
-    listener = _Listener(samples.shape[0], sample_rate)
+    listener = Listener(samples.shape[0], sample_rate)
     size = _BLOCK_S * sample_rate
     for start in range(0, samples.shape[1], size):
         listener.add(np.ascontiguousarray(samples[:, start : start + size]))
-    levels, peaks, k_power, products, band_power = listener.series()
-    peak = float(peaks.max(initial=0.0))
-    found = estimate_reverberance(band_power)
-    return StemAnalysis(
-        sample_rate=sample_rate,
-        frames=samples.shape[1],
-        channels=samples.shape[0],
-        peak=peak,
-        true_peak=true_peak(samples),
-        dc=float(np.abs(listener.sums / max(samples.shape[1], 1)).max()),
-        clipped_samples=clipped_samples(samples) if peak >= _FULL_SCALE else 0,
-        band_hop=listener.bands.hop,
-        levels_db=levels,
-        peaks=peaks,
-        k_power=k_power,
-        products=products,
-        bands=listener.bands.finish(),
-        decay=np.array([found.decay_s, found.uncertainty_s, found.decays] if found else [], np.float32),
-    )
+    found = listener.finish()
+    return replace(found, clipped_samples=clipped_samples(samples) if found.peak >= _FULL_SCALE else 0)
 
 
-class _Listener:
-    """Collects a stem's series block by block; every block but the last is a whole number of hops."""
+class Listener:
+    """Listens to a sound block by block; every block but the last is a whole number of hops of 100 ms."""
 
     def __init__(self, channels: int, sample_rate: int) -> None:
+        self._sample_rate, self._frames = sample_rate, 0
         self._frame, self._hop = round(FRAME_S * sample_rate), round(HOP_S * sample_rate)
         self._decay_frame = round(DECAY_FRAME_S * sample_rate)
-        self._k, self._band = k_weighting(sample_rate), band_filter(sample_rate)
-        self._k_state = np.zeros((len(self._k), channels, 2))
+        self._k, self._band = KFilter(sample_rate, (channels,)), band_filter(sample_rate)
         self._band_state = np.zeros((len(self._band), channels, 2))
         self._parts: list[tuple[NDArray[np.floating], ...]] = []
-        self.sums = np.zeros(channels)
-        self.bands = ThirdOctaves(sample_rate)
+        self._sums = np.zeros(channels)
+        self._bands, self._true_peak = ThirdOctaves(sample_rate), TruePeak()
 
     def add(self, block: Samples) -> None:
+        """Take the next block, (channels, frames)."""
         exact = block.astype(np.float64)
-        self.sums += exact.sum(axis=1)
-        weighted, self._k_state = scipy_signal.sosfilt(self._k, exact, zi=self._k_state)
+        self._frames += block.shape[1]
+        self._sums += exact.sum(axis=1)
+        weighted = self._k(exact)
         banded, self._band_state = scipy_signal.sosfilt(self._band, exact, zi=self._band_state)
         levels = 10 * np.log10(np.maximum(_means(exact * exact, self._frame).max(axis=0), 10 ** (SILENCE_DB / 10)))
         magnitudes = np.abs(block).max(axis=0)
@@ -169,9 +154,31 @@ class _Listener:
         k_power = _means(weighted * weighted, self._hop).sum(axis=0)
         band_power = _means(banded * banded, self._decay_frame).sum(axis=0)
         self._parts.append((levels, peaks, k_power, products, band_power))
-        self.bands.add(block)
+        self._bands.add(block)
+        self._true_peak.add(block)
 
-    def series(self) -> tuple[Series, Series, Series, Series, NDArray[np.float64]]:
+    def finish(self) -> StemAnalysis:
+        """Return what was heard; clipped samples are not counted."""
+        levels, peaks, k_power, products, band_power = self._series()
+        found = estimate_reverberance(band_power)
+        return StemAnalysis(
+            sample_rate=self._sample_rate,
+            frames=self._frames,
+            channels=len(self._sums),
+            peak=float(peaks.max(initial=0.0)),
+            true_peak=self._true_peak.finish(),
+            dc=float(np.abs(self._sums / max(self._frames, 1)).max()),
+            clipped_samples=0,
+            band_hop=self._bands.hop,
+            levels_db=levels,
+            peaks=peaks,
+            k_power=k_power,
+            products=products,
+            bands=self._bands.finish(),
+            decay=np.array([found.decay_s, found.uncertainty_s, found.decays] if found else [], np.float32),
+        )
+
+    def _series(self) -> tuple[Series, Series, Series, Series, NDArray[np.float64]]:
         if not self._parts:
             nothing = np.zeros(0, np.float32)
             return nothing, nothing, nothing, np.zeros((3, 0), np.float32), np.zeros(0)
