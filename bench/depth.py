@@ -3,7 +3,8 @@
 Usage: bin/bench depth [--pairs] [--targets 60]
 
 Times are those of 40 tracks, 12 returns and 12 sections, every track fed into every return; with --pairs, every source of the demo
-song is rendered alone too, and what is predicted of it in each section is held against that; with --targets, so many sources are placed
+song and of three invented ones is rendered alone too, and what is predicted of it in each section is held against that (the docs' plot is
+drawn from it); with --targets, so many sources are placed
 at random distances in their reach, and rendered again.
 """
 
@@ -17,6 +18,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+from bench.invented_songs import songs
+from bench.plots import FOLDER, Chart
 
 from highhall.demo import demo_plan, write_stems
 from highhall.depth import DepthModel, SourceSound, StemTable, sounds_of
@@ -93,7 +96,8 @@ def speeds() -> None:
     print(f"  all readings after an edit of a chain     {best_ms(lambda n: model.edited(chains[n]).readings):8.1f} ms")
 
 
-def pairs(model: DepthModel, stems: Stems) -> None:
+def pairs(model: DepthModel, stems: Stems, title: str) -> np.ndarray:
+    """Return by how many dB each source in each section is predicted off what is rendered."""
     tracks = [track.id for track in model.plan.tracks]
     found = measured_model(model, stems, tracks)
     off = {
@@ -102,12 +106,23 @@ def pairs(model: DepthModel, stems: Stems) -> None:
         if reading.by_return and reading.dry_power and key[1] is not None and key[0] in tracks
     }
     apart = np.abs(list(off.values()))
-    print(f"demo song, {len(off)} pairs of source and section, predicted against rendered alone")
+    print(f"{title}, {len(off)} pairs of source and section, predicted against rendered alone")
     print(
         f"  median {np.median(apart):.2f} dB, 90 % within {np.quantile(apart, 0.9):.2f} dB, worst {apart.max():.2f} dB"
     )
     for (source, section), each in sorted(off.items(), key=lambda item: -abs(item[1]))[:3]:
         print(f"    {source} in {section}: {each:+.2f} dB")
+    return apart
+
+
+def draw(apart: dict[str, np.ndarray]) -> None:
+    """Write the distributions into the docs."""
+    chart = Chart("Predicted off rendered", "dB apart, or less", "% of pairs", (0.0, 1.5), (0.0, 100.0))
+    for title, values in apart.items():
+        values = np.sort(values)
+        shares = 100 * np.arange(len(values) + 1) / len(values)
+        chart.add(title, np.repeat([0.0, *values], 2)[1:], np.repeat(shares, 2)[:-1])
+    (FOLDER / "depth.svg").write_text(chart.svg(), encoding="utf-8")
 
 
 def targets(model: DepthModel, stems: Stems, count: int) -> None:
@@ -145,7 +160,11 @@ def main() -> None:
         stems = Stems.opened(plan, Path(folder), Path(folder) / "decoded")
         model = DepthModel(plan, StemTable.of(plan, sounds_of(plan, stems)), stems.responses)
         if options.pairs:
-            pairs(model, stems)
+            apart = {"demo": pairs(model, stems, "demo song")}
+            for title, (invented, sounds) in songs().items():
+                of_song = DepthModel(invented, StemTable.of(invented, sounds_of(invented, sounds)), sounds.responses)
+                apart[title.lower()] = pairs(of_song, sounds, f"invented song {title}")
+            draw(apart)
         if options.targets:
             targets(model, stems, options.targets)
 
