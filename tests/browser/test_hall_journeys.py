@@ -152,6 +152,24 @@ def test_the_page_follows_the_section_that_is_played_unless_something_is_asked(h
     expect(hall.locator("#hall-section-b")).to_have_attribute("aria-current", "page")
 
 
+def test_sources_walk_to_their_places_in_another_section_unless_motion_is_unwanted(hall) -> None:
+    hall.evaluate(
+        """() => {
+          window.walked = [];
+          const animate = Element.prototype.animate;
+          Element.prototype.animate = function (...said) { window.walked.push(this.dataset.token); return animate.apply(this, said); };
+        }"""
+    )
+    hall.locator("#hall-section-a").click()
+    expect(hall.locator("#hall-section-a")).to_have_attribute("aria-current", "page")
+    wait_until(hall, "window.walked.includes('voice')")
+    hall.emulate_media(reduced_motion="reduce")
+    hall.evaluate("window.walked = []")
+    hall.locator("#hall-section-b").click()
+    expect(hall.locator("#hall-section-b")).to_have_attribute("aria-current", "page")
+    assert hall.evaluate("window.walked") == []
+
+
 def test_a_hall_is_proposed_an_instrument_dragged_to_the_back_another_left_and_the_rest_taken(hall, song) -> None:
     hall.locator("#propose-hall").click()
     expect(hall.locator("#take-hall")).to_be_enabled()

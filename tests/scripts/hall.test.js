@@ -1,6 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 
+import { ways } from "../../src/hallweb/screens/hall/static/hall/js/motion.js";
 import { factorOf } from "../../src/hallweb/screens/hall/static/hall/js/roofs.js";
 import { longMetresAt, metresAt, pannedBy, rounded, sendGains, within } from "../../src/hallweb/screens/hall/static/hall/js/scale.js";
 
@@ -32,4 +33,10 @@ test("sends follow the hand by the same number of dB, until one is at the end of
   near(sendGains(live, 8, 8), [10 ** ((by - 14) / 20) - 10 ** (-14 / 20), 10 ** ((by - 20) / 20) - 0.1]);
   near(sendGains(live, 400, 8), [10 ** (6 / 20) - 10 ** (-14 / 20), 10 ** (6 / 20) - 0.1]);
   near(sendGains({ ...live, sends: [] }, 8, 8), []);
+});
+
+test("sources walk from where they were; those that are new or stayed do not", () => {
+  const from = new Map([["voice", [10, 20]], ["harp", [5, 5]], ["gone", [1, 1]]]);
+  const to = new Map([["voice", [40, 60]], ["harp", [5.4, 5]], ["drum", [9, 9]]]);
+  assert.deepEqual([...ways(from, to)], [["voice", [-30, -40]]]);
 });
