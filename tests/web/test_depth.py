@@ -3,7 +3,7 @@
 import pytest
 
 from hallweb.analysis.depth import prepare, ready_model
-from hallweb.audition.wetness import predicted_depth
+from hallweb.audition.wetness import heard_wetness, predicted_depth
 from hallweb.songs.actions import edit_plan
 from hallweb.songs.files import analyses_folder
 from hallweb.songs.sounds import open_stems, song_sounds
@@ -57,3 +57,22 @@ def test_a_model_that_was_forgotten_is_made_again(song, monkeypatch) -> None:
     model = predicted_depth(song.head)
     assert model is not None
     assert model.readings["voice", "a"].by_return_db["plate"] > -8
+
+
+def test_what_was_heard_of_a_source_corrects_what_is_predicted_of_it_and_of_the_next_edit(song) -> None:
+    sounds, plan = song_sounds(song.pk), stored_plan(song)
+    before = predicted_depth(song.head)
+    assert before is not None
+    heard_wetness(song.head, "voice", "a")  # begins; here it is done at once
+    heard = heard_wetness(song.head, "voice", "a")
+    after = ready_model(sounds, plan)
+    assert heard is not None
+    assert after is not None
+    assert after.readings["voice", "a"].wet_db == pytest.approx(heard, abs=0.01)
+    assert after.readings["voice", "a"].is_measured
+    assert after.readings["harp", "a"] == before.readings["harp", "a"]
+    moved = ready_model(sounds, set_send(plan, "voice", "plate", level_db=-12.0))
+    assert moved is not None
+    edited = before.edited(set_send(plan, "voice", "plate", level_db=-12.0)).readings["voice", "a"].wet_db
+    off = heard - (before.readings["voice", "a"].wet_db or 0.0)
+    assert moved.readings["voice", "a"].wet_db == pytest.approx((edited or 0.0) + off, abs=0.5)

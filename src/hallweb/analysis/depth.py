@@ -1,5 +1,7 @@
 """The depth models of songs: their stems' spectra by section, kept by content, and tables of them in memory."""
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from hallweb.analysis.stems import stored_analysis
@@ -7,6 +9,8 @@ from hallweb.songs.files import analyses_folder
 from hallweb.songs.models import Stem
 from hallweb.songs.sounds import SongSounds, open_responses, open_stems
 from highhall.depth import DepthModel, StemTable
+from highhall.depth.corrections import Correction
+from highhall.depth.measuring import Measured
 from highhall.depth.memo import Memo
 from highhall.depth.sources import hop_count, power_series, section_spans, source_sound, stem_span
 from highhall.depth.spectra import Energies, section_energies
@@ -21,22 +25,36 @@ Layout = tuple[object, ...]
 
 
 _tables: Memo[StemTable] = Memo(_KEPT)
+_heard: Memo[Mapping[str, Correction]] = Memo(_KEPT)
 
 
 def ready_model(sounds: SongSounds, plan: Plan) -> DepthModel | None:
     """Return the depth model of a plan if it can be read at once; see `prepare`."""
-    table = _tables.get(_layout(sounds, plan))
+    layout = _layout(sounds, plan)
+    table = _tables.get(layout)
     if table is None:
         return None
-    model = DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate))
+    model = _model(sounds, plan, table, layout)
     return model if model.is_quick else None
 
 
 def prepare(sounds: SongSounds, plan: Plan) -> None:
     """Work out what the depth model of a plan needs: of stems, spectra that were not kept yet; of chains, their responses."""
-    table = _tables.of(_layout(sounds, plan), lambda: _table(sounds, plan))
-    model = DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate))
-    _ = model.readings
+    layout = _layout(sounds, plan)
+    table = _tables.of(layout, lambda: _table(sounds, plan))
+    _ = _model(sounds, plan, table, layout).readings
+
+
+def remember(sounds: SongSounds, plan: Plan, track_id: str, found: Measured) -> None:
+    """Correct what is predicted of a track, in this plan and in those edited from it, by what was measured of it."""
+    layout = _layout(sounds, plan)
+    table = _tables.get(layout)
+    if table is not None:
+        _heard.keep(layout, _model(sounds, plan, table, layout).corrected({track_id: found}).corrections)
+
+
+def _model(sounds: SongSounds, plan: Plan, table: StemTable, layout: Layout) -> DepthModel:
+    return DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate), _heard.get(layout) or {})
 
 
 def _layout(sounds: SongSounds, plan: Plan) -> Layout:

@@ -6,7 +6,7 @@ from time import monotonic_ns
 
 from django.core.cache import cache
 
-from hallweb.analysis.depth import prepare, ready_model
+from hallweb.analysis.depth import prepare, ready_model, remember
 from hallweb.audition.background import MEASUREMENTS, PLAYING
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
@@ -63,5 +63,6 @@ def _heard(sounds: SongSounds, plan: Plan, track_id: str, section: str | None) -
     wanted = None if place is None else [place]
     stems = open_stems(sounds, plan.song.sample_rate)
     found = measured(plan, stems, track_id, places=wanted, give_way=PLAYING.give_way)
+    remember(sounds, plan, track_id, found)
     number = -1 if place is None else place
     return ratio_db(float(found.wet[number]), float(found.dry[number]))

@@ -47,20 +47,20 @@ class DepthModel:
         responses: Mapping[str, Response] = NO_RESPONSES,
         corrections: Mapping[str, Correction] = NO_CORRECTIONS,
     ) -> None:
-        self.plan, self._sounds, self._responses, self._corrections = plan, sounds, responses, corrections
+        self.plan, self._sounds, self._responses, self.corrections = plan, sounds, responses, corrections
 
     def edited(self, plan: Plan) -> "DepthModel":
         """Return the model of another plan with the same song and stems."""
-        return DepthModel(plan, self._sounds, self._responses, self._corrections)
+        return DepthModel(plan, self._sounds, self._responses, self.corrections)
 
     def corrected(self, found: Mapping[str, Measured]) -> "DepthModel":
         """Return the model that agrees with what was measured of some sources of this plan, and of others is as it was."""
         plain = DepthModel(self.plan, self._sounds, self._responses).wet_powers
         new = {
-            key: merged(self._corrections.get(key), correction(self.plan, key, plain[self._sounds.tracks[key]], each))
+            key: merged(self.corrections.get(key), correction(self.plan, key, plain[self._sounds.tracks[key]], each))
             for key, each in found.items()
         }
-        return DepthModel(self.plan, self._sounds, self._responses, {**self._corrections, **new})
+        return DepthModel(self.plan, self._sounds, self._responses, {**self.corrections, **new})
 
     @property
     def is_quick(self) -> bool:
@@ -84,7 +84,7 @@ class DepthModel:
         found = {}
         for track in self.plan.tracks:
             row = self._sounds.tracks[track.id]
-            of_source = self._corrections.get(track.id)
+            of_source = self.corrections.get(track.id)
             is_heard = of_source is not None and of_source.key == alone_key(self.plan, track.id)
             dry_powers, wet_powers = self.dry_powers[row].tolist(), self.wet_powers[row].T.tolist()
             for place, section in enumerate(places):
@@ -172,7 +172,7 @@ class DepthModel:
         total = np.zeros((len(self._sounds.tracks), len(order), len(self.places)))
         for entries, end, powers in self._flow.parts():
             np.add.at(total, ([entry.track for entry in entries], order[end]), powers)
-        for track, of_source in self._corrections.items():
+        for track, of_source in self.corrections.items():
             for end, factor in of_source.by_return.items():
                 if end in order:
                     total[self._sounds.tracks[track], order[end]] *= factor
@@ -186,7 +186,7 @@ class DepthModel:
         for entries, end, powers in self._flow.parts():
             for entry, made in zip(entries, powers, strict=True):
                 key = (ids[entry.track], (entry.send.source, entry.send.target), end)
-                of_source = self._corrections.get(ids[entry.track])
+                of_source = self.corrections.get(ids[entry.track])
                 factor = of_source.by_return.get(end, 1.0) if of_source else 1.0
                 found[key] = found.get(key, 0.0) + made * factor
         return found
