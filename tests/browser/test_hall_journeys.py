@@ -198,6 +198,23 @@ def test_a_hall_is_proposed_an_instrument_dragged_to_the_back_another_left_and_t
     assert found["voice"] > 5
 
 
+def test_by_keyboard_an_instrument_changes_its_row_and_a_section_its_depth_in_a_proposed_hall(hall, song) -> None:
+    hall.locator("#propose-hall").click()
+    expect(hall.locator("#take-hall")).to_be_enabled()
+    hall.locator("#row-harp").focus()
+    hall.keyboard.press("3")
+    expect(hall.locator(".is-yours[data-token=harp]")).to_be_visible()
+    wait_until(hall, "document.activeElement.id === 'row-harp'")
+    expect(hall.locator("#row-harp")).to_have_value("back")
+    hall.locator("#roof-b").focus()
+    hall.keyboard.press("ArrowUp")
+    expect(hall.locator("#roof-b")).to_have_attribute("data-factor", "1.05")
+    wait_until(hall, "document.activeElement.id === 'roof-b'")
+    assert state(hall, "factor-b") == "1.05"
+    assert state(hall, "place-harp") == "8.0"
+    assert song.revisions.count() == 1
+
+
 def test_a_line_of_the_long_section_is_dragged_in_another_section(hall) -> None:
     line, first = hall.locator("[data-line=voice]"), hall.locator("[data-roof=a]").bounding_box()
     top = hall.locator(".hall-long").bounding_box()["y"]

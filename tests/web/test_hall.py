@@ -1,10 +1,14 @@
 """The Hall screen over HTTP: places, what is asked and proposed, edits, hearing a proposal."""
 
+import re
+
 import pytest
 from django.urls import reverse
 
+from hallweb.analysis.depth import ready_model
 from hallweb.audition.proposals import keep_proposal, proposed_plan
 from hallweb.songs.actions import edit_plan
+from hallweb.songs.sounds import song_sounds
 from highhall.plan.edits import remove_return, set_return, set_targets, set_tracks
 from tests.web.factories import large_song, shown, stored_plan
 from tests.web.test_audition import listed, sound
@@ -201,7 +205,9 @@ def test_a_hall_is_proposed_for_a_song_without_returns_shown_heard_and_taken_as_
     hall(signed_in, song)
     assert "is being worked out" in propose(signed_in, song)
     page = propose(signed_in, song)
-    assert "<b>Room</b>" in page
+    assert "room, 0.5 s, new" in " ".join(page.split())
+    assert re.search(r"30 dB down [\d.]+ beat before the next (beat|backbeat)", page)
+    assert "leads: Room" in " ".join(page.split())
     assert "3 instruments with new sends" in page
     assert 'data-compare-with="proposal:' in page
     assert stored_plan(song).returns == ()
@@ -217,6 +223,23 @@ def test_a_hall_is_proposed_for_a_song_without_returns_shown_heard_and_taken_as_
     assert {(t.source, t.distance_m) for t in plan.targets} == {("voice", 8.0), ("harp", 2.5)}
     assert {send.source for send in plan.sends} == {"voice", "harp"}
     assert not plan.moves  # verses are as deep as the rest
+
+
+def test_a_section_of_a_proposed_hall_is_made_deeper(signed_in, song) -> None:
+    said = {"factor-b": "1.5", "factor-a": "nonsense"}
+    hall(signed_in, song)
+    propose(signed_in, song, **said)
+    page = propose(signed_in, song, **said)
+    assert 'data-factor="1.5"' in page
+    assert 'data-factor="0.85"' in page
+    before = ready_model(song_sounds(song.pk), stored_plan(song))
+    assert post(signed_in, song, "take", **said).status_code == 200
+    after = ready_model(song_sounds(song.pk), stored_plan(song))
+    assert before is not None
+    assert after is not None
+    far = {section: after.distance_m("voice", section) or 0.0 for section in ("a", "b")}
+    assert far["b"] / far["a"] > 1.2
+    assert {value.section for move in stored_plan(song).moves for value in move.sections} >= {"b"}
 
 
 def test_where_nothing_can_be_proposed_the_page_says_why(signed_in, song) -> None:

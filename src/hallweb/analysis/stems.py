@@ -8,9 +8,11 @@ from django.db import transaction
 
 from hallweb.songs.files import analyses_folder, decoded_folder, song_folder
 from hallweb.songs.models import Stem
+from highhall.advise import gap_left_s
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import decoded_stem, written_whole
 from highhall.measure import Phrase, StemAnalysis, analysis_of, with_ends
+from highhall.plan import Plan
 
 BROKE_OFF = "Listening to this stem broke off because of a fault in High Hall, which its log describes. The stem still plays and prints."
 
@@ -29,6 +31,17 @@ def phrases_of(song_id: int, path: str, sample_rate: int) -> tuple[Phrase, ...] 
     stem = Stem.objects.filter(song_id=song_id, path=path).first()
     analysis = stored_analysis(stem, sample_rate) if stem else None
     return phrases_in(stem, analysis) if stem and analysis else None
+
+
+def gap_into(song_id: int, plan: Plan, return_id: str) -> tuple[str, float | None]:
+    """Return the name of the track that feeds a return most, and the gap that its phrases leave in seconds, if it is known."""
+    tracks = {track.id: track for track in plan.tracks}
+    sends = [s for s in plan.sends_into(return_id) if s.on and s.level_db is not None and s.source in tracks]
+    if not sends:
+        return "", None
+    track = tracks[max(sends, key=lambda send: send.level_db or 0.0).source]
+    phrases = phrases_of(song_id, track.stem, plan.song.sample_rate)
+    return track.name, None if phrases is None else gap_left_s(phrases)
 
 
 def phrases_in(stem: Stem, analysis: StemAnalysis) -> tuple[Phrase, ...]:

@@ -4,6 +4,7 @@ import math
 import re
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from highhall.depth.deepening import deepen
 from highhall.depth.model import DepthModel
@@ -20,6 +21,7 @@ ROWS_M: Mapping[str, float] = {"front": 2.0, "middle": 4.2, "back": 8.0}
 """What a row stands for, in metres."""
 
 DRY = "dry"
+NO_FACTORS: Mapping[str, float] = MappingProxyType({})
 VERSES_NEARER = 0.85
 """So many times as deep as the rest of the song is a section whose name says that it is a verse."""
 
@@ -47,33 +49,47 @@ class Draft:
     built: tuple[str, ...]
 
 
-def proposed_row(name: str, group: str = "", brightness_hz: float | None = None) -> str:
-    """Return where an instrument belongs by its name, its group's, and how bright it is: front, middle, back or dry.
+def proposed_row(name: str, group: str = "", brightness_hz: float | None = None) -> tuple[str, str]:
+    """Return where an instrument belongs by its name, its group's, and how bright it is, and why.
 
     Bass and kick are dry, leads in front, backing voices and pads behind, bright percussion before dark; all else in between.
     """
     words, group_words = (set(re.findall(r"[^\W\d_]+", text.lower())) for text in (name, group))
     if words & _DRY_WORDS and not words & _SUNG_OR_BLOWN:
-        return DRY
+        return DRY, "carries the low end"
     if words & _BACK_WORDS:
-        return "back"
+        return "back", "backs the others"
     if words & _FRONT_WORDS:
-        return "front"
+        return "front", "leads"
     if group_words & {"rhythm", "drums", "percussion", "perc"}:
-        return "front" if brightness_hz is not None and brightness_hz > _BRIGHT_HZ else "middle"
-    return "back" if group_words & _BACK_GROUPS else "middle"
+        is_bright = brightness_hz is not None and brightness_hz > _BRIGHT_HZ
+        return ("front", "bright rhythm") if is_bright else ("middle", "dark rhythm")
+    return ("back", "backs the others") if group_words & _BACK_GROUPS else ("middle", "in between")
+
+
+def proposed_rows(model: DepthModel) -> dict[str, tuple[str, str]]:
+    """Return in which row every track of a plan belongs, and why."""
+    plan = model.plan
+    groups = {group.id: group.name for group in plan.groups}
+    return {
+        track.id: proposed_row(track.name, groups.get(track.group or "", ""), model.brightness_hz(track.id))
+        for track in plan.tracks
+    }
 
 
 def proposed_places(model: DepthModel) -> dict[str, float | None]:
     """Return where every track of a plan belongs, in metres; None is dry."""
-    plan = model.plan
-    rows = {
-        track.id: proposed_row(
-            track.name, plan.group(track.group).name if track.group else "", model.brightness_hz(track.id)
-        )
-        for track in plan.tracks
+    return {track: ROWS_M.get(row) for track, (row, _) in proposed_rows(model).items()}
+
+
+def section_factors(
+    plan: Plan, verses: float = VERSES_NEARER, own: Mapping[str, float] = NO_FACTORS
+) -> dict[str, float]:
+    """Return how many times as deep every section is to be: its own factor, that of verses, or 1."""
+    return {
+        section.id: own.get(section.id, verses if "verse" in section.name.lower() else 1.0)
+        for section in plan.song.sections
     }
-    return {track: ROWS_M.get(row) for track, row in rows.items()}
 
 
 def draft(
@@ -82,13 +98,15 @@ def draft(
     *,
     left: Collection[str] = (),
     verses: float = VERSES_NEARER,
+    factors: Mapping[str, float] = NO_FACTORS,
 ) -> Draft:
     """Return a first design: spaces where there are none, sends of all sources that sound, verses nearer than the rest.
 
     Parameters
     ----------
     places: metres by track, None for dry; tracks that it does not name are put where `proposed_places` says. left: tracks that
-    stay as they are. verses: how many times as deep verses are; 1 leaves them as the rest.
+    stay as they are. verses: how many times as deep verses are; 1 leaves them as the rest. factors: the same for other sections,
+    by id, or for single verses.
 
     Raises
     ------
@@ -111,7 +129,7 @@ def draft(
         raise CoreError("nothing is to be placed: no track that sounds has a place")
     with_spaces, built = _with_spaces(plan)
     found = place(model.edited(with_spaces), wishes)
-    deepened = _verses_nearer(model.edited(found.plan), verses)
+    deepened = _deepened(model.edited(found.plan), section_factors(plan, verses, factors))
     changes = tuple(level_changes(plan, deepened))
     return Draft(plan=deepened, places=wanted, placed=found.placed, changes=changes, built=tuple(built))
 
@@ -141,14 +159,12 @@ def _in_half_beats(about_s: float, beat_s: float) -> float:
     return round(max(round(about_s / half), 1) * half, 3)
 
 
-def _verses_nearer(model: DepthModel, factor: float) -> Plan:
+def _deepened(model: DepthModel, factors: Mapping[str, float]) -> Plan:
     plan = model.plan
-    if math.isclose(factor, 1.0):
-        return plan
-    for section in plan.song.sections:
-        if "verse" in section.name.lower():
+    for section, factor in factors.items():
+        if not math.isclose(factor, 1.0):
             try:
-                plan = deepen(model.edited(plan), section.id, factor).plan
+                plan = deepen(model.edited(plan), section, factor).plan
             except CoreError:
                 continue  # nothing of it is heard in a space
     return plan

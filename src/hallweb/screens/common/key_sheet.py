@@ -99,6 +99,8 @@ KEY_GROUPS = (
             ("Up, Down", "from source to source in the table of places"),
             ("Enter", "choose the source; in Asked, take the metres that were typed"),
             ("Left, Right", "source under focus in the table: asked 5 % nearer or farther"),
+            ("Up, Down", "roof under focus: the section 5 % deeper or nearer"),
+            ("1 2 3 0", "proposing, on an instrument's place: front, middle, back, dry"),
             ("Esc", "discard what is asked"),
         ),
     ),

@@ -1,11 +1,12 @@
 """The hall drawn from the side: the song from front to back."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from hallweb.screens.hall.pictures import shapes_of
 from hallweb.screens.hall.scale import LONG
 from highhall.depth import DepthModel
+from highhall.depth.drafting import NO_FACTORS
 from highhall.plan import Section
 
 _LEFT, _RIGHT = 82.0, 742.0
@@ -14,7 +15,7 @@ _WALL_PX, _FLOOR_Y = 7.0, 173.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LongBox:
-    """A section in the long section: its stretch, and the farthest sound in it."""
+    """A section in the long section: its stretch, the farthest sound in it, and how many times as deep it is proposed to be."""
 
     id: str
     name: str
@@ -24,6 +25,7 @@ class LongBox:
     farthest_m: float | None
     is_shown: bool
     short_name: str
+    factor: float | None = None
 
     @property
     def half(self) -> float:
@@ -54,7 +56,13 @@ class LongSection:
     wall: str
 
 
-def long_section(model: DepthModel, sections: Sequence[Section], shown: str | None, held: str) -> LongSection:
+def long_section(
+    model: DepthModel,
+    sections: Sequence[Section],
+    shown: str | None,
+    held: str,
+    factors: Mapping[str, float] = NO_FACTORS,
+) -> LongSection:
     """Return the long section of a song; the roof is the farthest sound, the floor the listener."""
     plan, time, end = model.plan, model.plan.song.time, model.plan.song.end_sample
 
@@ -77,6 +85,7 @@ def long_section(model: DepthModel, sections: Sequence[Section], shown: str | No
                 farthest_m=farthest,
                 is_shown=section.id == shown,
                 short_name=section.name if len(section.name) * 6.2 < stop - start else "",
+                factor=factors.get(section.id),
             )
         )
     lines = list(_lines(model, sections, boxes, held))

@@ -9,38 +9,58 @@ from hallweb.audition.background import MEASUREMENTS
 from hallweb.audition.proposals import keep_proposal
 from hallweb.inputs import Inputs
 from hallweb.screens.hall.context import metre_lines, row_heights
+from hallweb.screens.hall.floors import floors_of
 from hallweb.screens.hall.long_section import long_section
 from hallweb.screens.hall.pictures import legend, shapes_of, tokens_of
 from hallweb.screens.hall.scale import row_of
 from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import SongSounds, song_sounds
 from highhall.depth import DepthModel
-from highhall.depth.drafting import ROWS_M, VERSES_NEARER, Draft, draft
+from highhall.depth.drafting import DRY, ROWS_M, VERSES_NEARER, Draft, draft, proposed_rows, section_factors
 from highhall.depth.flow import digest
 from highhall.depth.placing import LevelChange, Placed
 from highhall.errors import CoreError
 from highhall.plan import Plan, parse_plan, write_plan
 from highhall.wording import figure
 
-_LEAST_VERSES, _MOST_VERSES = 0.5, 1.5
+_LEAST_FACTOR, _MOST_FACTOR = 0.25, 4.0
 PLACES = ("front", "middle", "back", "dry")
 
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """What is chosen: a place in metres by track, None for dry; tracks that are left as they are; how deep verses are."""
+    """What is chosen: how deep, and where.
+
+    places: metres by track, None for dry. left: tracks that are left as they are. verses: how many times as deep verses are;
+    factors: the same of single sections, by id.
+    """
 
     places: tuple[tuple[str, float | None], ...]
     left: frozenset[str]
     verses: float
+    factors: tuple[tuple[str, float], ...] = ()
 
     @classmethod
     def of(cls, said: Inputs, plan: Plan) -> "Wanted":
-        """Read what a request says: `place-ID` as a row, dry or metres, `left` as ids, `verses`."""
+        """Read what a request says: `place-ID` as a row, dry or metres, `left` as ids, `verses`, `factor-ID`."""
         texts = {track.id: said.text(f"place-{track.id}") for track in plan.tracks}
         places = ((key, _metres(text)) for key, text in texts.items() if _is_place(text))
         left = frozenset(said.texts("left")) & {track.id for track in plan.tracks}
-        return cls(tuple(places), left, _verses(said.text("verses")))
+        texts = {section.id: said.text(f"factor-{section.id}") for section in plan.song.sections}
+        factors = tuple((key, factor) for key, text in texts.items() if (factor := _factor(text)) is not None)
+        verses = _factor(said.text("verses"))
+        return cls(tuple(places), left, VERSES_NEARER if verses is None else verses, factors)
+
+    def drafted(self, model: DepthModel) -> Draft:
+        """Return the design that is wanted."""
+        return draft(model, dict(self.places), left=self.left, verses=self.verses, factors=dict(self.factors))
+
+    @property
+    def said(self) -> list[tuple[str, object]]:
+        """All of it as a page repeats it."""
+        places = [(f"place-{key}", DRY if far is None else far) for key, far in self.places]
+        factors = [(f"factor-{key}", factor) for key, factor in self.factors]
+        return [*places, *factors, *(("left", key) for key in sorted(self.left)), ("verses", self.verses)]
 
 
 def _is_place(text: str) -> bool:
@@ -51,9 +71,9 @@ def _metres(text: str) -> float | None:
     return None if text == "dry" else ROWS_M[text] if text in ROWS_M else min(max(float(text), 0.2), 60.0)
 
 
-def _verses(text: str) -> float:
+def _factor(text: str) -> float | None:
     is_number = text.replace(".", "", 1).replace(",", "", 1).isdecimal()
-    return min(max(float(text.replace(",", ".")), _LEAST_VERSES), _MOST_VERSES) if is_number else VERSES_NEARER
+    return min(max(float(text.replace(",", ".")), _LEAST_FACTOR), _MOST_FACTOR) if is_number else None
 
 
 def drafted(opened: SongState, wanted: Wanted) -> Draft | None:
@@ -65,7 +85,7 @@ def drafted(opened: SongState, wanted: Wanted) -> Draft | None:
         If it cannot be.
     """
     sounds = song_sounds(opened.song.pk)
-    key = f"draft-{opened.revision.pk}-{sounds.mark}-{digest(wanted.places, sorted(wanted.left), wanted.verses)}"
+    key = f"draft-{opened.revision.pk}-{sounds.mark}-{digest(wanted.said)}"
     found = MEASUREMENTS.of(key, partial(_draft, sounds, opened.plan, wanted))
     if found is None:
         return None
@@ -78,7 +98,7 @@ _Kept = tuple[str, dict[str, float | None], tuple[Placed, ...], tuple[LevelChang
 
 def _draft(sounds: SongSounds, plan: Plan, wanted: Wanted) -> _Kept:
     """Return a design as it can be kept: its plan as text."""
-    found = draft(ready(sounds, plan), dict(wanted.places), left=wanted.left, verses=wanted.verses)
+    found = wanted.drafted(ready(sounds, plan))
     return write_plan(found.plan), dict(found.places), found.placed, found.changes, found.built
 
 
@@ -104,8 +124,10 @@ def proposing_context(opened: SongState, wanted: Wanted, found: Draft) -> dict[s
     sounds = song_sounds(opened.song.pk)
     model = ready(sounds, found.plan)
     shapes = shapes_of(opened.plan)
-    chosen = dict(wanted.places)
+    chosen, because = dict(wanted.places), proposed_rows(model)
+    factors = section_factors(opened.plan, wanted.verses, dict(wanted.factors))
     sections = sorted(opened.plan.song.sections, key=lambda section: section.start)
+    seen = long_section(model, sections, None, "", factors)
     rows = [
         {
             "id": track.id,
@@ -113,6 +135,7 @@ def proposing_context(opened: SongState, wanted: Wanted, found: Draft) -> dict[s
             "metres": found.places[track.id],
             "row": "dry" if found.places[track.id] is None else row_of(found.places[track.id] or 0.0).lower(),
             "is_left": track.id in wanted.left,
+            "because": "yours" if track.id in chosen else because[track.id][1],
             "is_silent": model.readings[track.id, None].dry_power is None,
             "reason": next((p.reason for p in found.placed if p.source == track.id), ""),
             "sends": ", ".join(_sends(found, track.id)),
@@ -120,20 +143,20 @@ def proposing_context(opened: SongState, wanted: Wanted, found: Draft) -> dict[s
         for track in opened.plan.tracks
     ]
     rows.sort(key=lambda row: (row["metres"] is None, row["metres"] or 0.0))
-    built = [(r.name, next(iter(r.chain)).summary) for r in found.plan.returns if r.id in found.built]
     return {
         "tokens": tokens_of(model, None, None, ""),
         "metres": metre_lines(),
         "legend": legend(opened.plan, shapes),
         "sections": sections,
-        "long": long_section(model, sections, None, ""),
+        "long": seen,
+        "roofs": seen.boxes,
         "row_ys": row_heights(),
         "yours": [*chosen],
         "rows": rows,
         "choices": PLACES,
         "verses": wanted.verses,
         "has_verses": any("verse" in section.name.lower() for section in opened.plan.song.sections),
-        "built": built,
+        "floors": list(floors_of(opened.song.pk, found.plan, found.built)),
         "count": len({change.source for change in found.changes}),
         "proposal": {"version": keep_proposal(found.plan), "name": "the proposed hall"},
         "can_take": found.plan != opened.plan,

@@ -29,7 +29,6 @@ from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import song_sounds
 from highhall.depth import DepthModel
 from highhall.depth.deepening import deepen
-from highhall.depth.drafting import draft
 from highhall.depth.drift import drifts
 from highhall.depth.placing import place
 from highhall.errors import CoreError
@@ -131,7 +130,7 @@ def propose(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show a whole first design from a place for each instrument; until it is worked out, what asks again."""
     opened = open_song(request, song_id)
     wanted = Wanted.of(inputs(request), opened.plan)
-    context: dict[str, Any] = {"wanted": wanted, "chosen": [(f"place-{key}", far) for key, far in wanted.places]}
+    context: dict[str, Any] = {"wanted": wanted}
     try:
         found = drafted(opened, wanted)
         more = proposing_context(opened, wanted, found) if found else {"is_early": True}
@@ -147,7 +146,7 @@ def take_proposal(request: HttpRequest, song_id: int) -> HttpResponse:
     wanted = Wanted.of(inputs(request), open_song(request, song_id).plan)
 
     def taken(model: DepthModel) -> Plan:
-        return draft(model, dict(wanted.places), left=wanted.left, verses=wanted.verses).plan
+        return wanted.drafted(model).plan
 
     return _edit(request, song_id, "Proposed hall", taken)
 

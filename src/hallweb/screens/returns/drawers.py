@@ -4,11 +4,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from hallweb.analysis.stems import phrases_of
+from hallweb.analysis.stems import gap_into
 from hallweb.screens.common.chained_sends import chained_send
 from hallweb.screens.returns.time_axis import TimeAxis
 from hallweb.songs.actions import SongState
-from highhall.advise import gap_left_s, longest_decays
+from highhall.advise import longest_decays
 from highhall.plan import Return, Song
 from highhall.plan.starting_points import STARTING_POINTS
 from highhall.timing import LADDER
@@ -58,7 +58,7 @@ def _tempo_columns(song: Song) -> list[TempoColumn]:
 
 
 def _fits(opened: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
-    source, gap_s = _loudest_gap(opened, return_)
+    source, gap_s = gap_into(opened.song.pk, opened.plan, return_.id)
     effect = next((s for s in return_.chain if s.on and s.kind == "reverb"), None)
     tables = []
     for level_db in FIT_LEVELS_DB:
@@ -69,21 +69,6 @@ def _fits(opened: SongState, return_: Return, axis: TimeAxis) -> dict[str, Any]:
         ]  # fmt: skip
         tables.append((figure(-level_db, 0), rows))
     return {"tables": tables, "source": source, "path": f"effect/{effect.id}/decay_s" if effect else ""}
-
-
-def _loudest_gap(opened: SongState, return_: Return) -> tuple[str, float | None]:
-    """Return the name of the track that feeds a return most, and the gap that its phrases leave."""
-    plan = opened.plan
-    sends = [
-        s
-        for s in plan.sends_into(return_.id)
-        if s.on and s.level_db is not None and any(t.id == s.source for t in plan.tracks)
-    ]
-    if not sends:
-        return "", None
-    track = plan.track(max(sends, key=lambda s: s.level_db or 0.0).source)
-    phrases = phrases_of(opened.song.pk, track.stem, plan.song.sample_rate)
-    return track.name, None if phrases is None else gap_left_s(phrases)
 
 
 def _onward(opened: SongState, return_: Return, _: TimeAxis) -> dict[str, Any]:

@@ -8,12 +8,18 @@ import { metresAt, pannedBy, rounded, sendGains, within } from "./scale.js";
 
 const LEAST_PX = 5;
 const KEY_STEP = 1.05;
+const ROW_KEYS = { 0: "dry", 1: "front", 2: "middle", 3: "back" };
 const $ = (selector) => document.querySelector(selector);
 const SVG = "http://www.w3.org/2000/svg";
 let hold = null;
+let focusing = "";
 
-/** Show the page with other things chosen; what is not named stays, and what was chosen while an answer is awaited too. */
-export function show(changes) {
+/**
+ * Show the page with other things chosen; what is not named stays, and what was chosen while an answer is awaited too.
+ * The focus goes to the element whose id is `focused`, as soon as there is one.
+ */
+export function show(changes, focused = "") {
+  focusing = focused;
   const state = $("#screen-state");
   for (const [name, value] of Object.entries(changes)) {
     for (const input of state.querySelectorAll(`[name="${name}"]`)) input.remove();
@@ -104,7 +110,7 @@ function askFrom(link, factor) {
   const isHeld = source === $("#screen-state [name=source]").value;
   const asked = Number((isHeld && $("#screen-state [name=asked]").value) || link.dataset.distance);
   if (!asked) return;
-  show({ source, asked: within(asked * factor).toFixed(2), refused: isHeld ? refused() : [] }).then(() => document.getElementById(link.id)?.focus());
+  show({ source, asked: within(asked * factor).toFixed(2), refused: isHeld ? refused() : [] }, link.id);
 }
 
 /** Hear the other of what is there and what is proposed, in the section that is shown. */
@@ -135,6 +141,14 @@ function onClick(event, player) {
   if (target.closest?.("[data-hear-proposal]")) hear(player);
 }
 
+/** Put an instrument whose row has the focus into another one. */
+function choose(event, row) {
+  const { target } = event;
+  event.preventDefault();
+  target.value = row;
+  show({ [`place-${target.dataset.rowOf}`]: row }, target.id);
+}
+
 function onChange({ target }) {
   if (target.matches?.("[data-ghosts]")) $("[data-ghost-marks]").classList.toggle("is-hidden", !target.checked);
   if (target.matches?.("[data-keep]")) show({ keep: target.checked ? "yes" : "" });
@@ -144,7 +158,16 @@ function onChange({ target }) {
   if (target.matches?.("[data-refuse]")) show({ refused: [...document.querySelectorAll("[data-refuse]:not(:checked)")].map((box) => box.dataset.refuse) });
 }
 
+/** Give the focus to what waits for it; a page that is still being worked out has nothing to give it to. */
+function focusAgain() {
+  const element = focusing && document.getElementById(focusing);
+  if (!element) return;
+  focusing = "";
+  element.focus();
+}
+
 export function bindHall(player) {
+  document.addEventListener("htmx:afterSettle", ({ target }) => target.id === "page" && focusAgain());
   document.addEventListener("pointerdown", begin);
   document.addEventListener("pointermove", (event) => hold && move(event, player));
   document.addEventListener("pointerup", () => hold && end(true, player));
@@ -154,6 +177,8 @@ export function bindHall(player) {
   document.addEventListener("keydown", (event) => {
     if (event.key === "Escape" && hold) return end(false, player);
     if (event.key === "Escape" && $("[data-hall-discard]") && !event.target.matches("input")) return $("[data-hall-discard]").click();
+    const row = event.target.matches?.("[data-row-of]") && ROW_KEYS[event.key];
+    if (row && !event.altKey && !event.ctrlKey && !event.metaKey) return choose(event, row);
     const link = event.target.closest?.("[data-place]");
     if (link && !event.altKey && !event.ctrlKey && !event.metaKey) onPlaceKey(event, link);
   });

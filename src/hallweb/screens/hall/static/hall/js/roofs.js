@@ -2,6 +2,7 @@
 
 import { written } from "../../common/js/figures.js";
 import { edit } from "../../common/js/requests.js";
+import { show } from "./hall.js";
 import { LONG_OCTAVE_PX } from "./scale.js";
 
 const KEY_STEP = 1.05;
@@ -12,8 +13,9 @@ export function factorOf(up) {
   return Math.min(Math.max(Math.round(2 ** (up / LONG_OCTAVE_PX) * 20) / 20, 0.1), 10);
 }
 
-function deepen({ dataset }, factor) {
-  edit(dataset.deepenUrl, { deepened: dataset.roof, factor: String(factor) });
+function deepen({ dataset, id }, factor) {
+  if (dataset.factor) return show({ [`factor-${dataset.roof}`]: Math.round(1000 * dataset.factor * factor) / 1000 }, id);
+  return edit(dataset.deepenUrl, { deepened: dataset.roof, factor: String(factor) });
 }
 
 export function bindRoofs() {
