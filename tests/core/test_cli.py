@@ -210,6 +210,44 @@ def test_measure_says_loudness_by_section_decays_and_what_rings_on(deep_folder, 
     assert lines[1].startswith("  main: Verse ")
 
 
+def test_findings_are_listed_as_text_and_as_json_and_one_is_taken(deep_folder, capsys) -> None:
+    plan, out = deep_folder / "plan.json", deep_folder / "mended.json"
+    document = json.loads(plan.read_text())
+    document["returns"].append(
+        {"id": "idle", "name": "Idle", "chain": [{"kind": "reverb", "params": {"space": "room", "decay_s": 0.5}}]}
+    )
+    plan.write_text(json.dumps(document))
+    assert cli.main(["findings", str(plan), "--json", "--only", "unfed-return,clips"]) == 0
+    (row,) = json.loads(capsys.readouterr().out)
+    assert (row["id"], row["severity"], row["source"], row["return"]) == ("unfed-return//idle", 1, None, "idle")
+    assert (row["from"], row["figure"], row["unit"], row["limit"]) == ("1|1", 0.0, "sends", 1.0)
+    assert row["proposal"] == "Idle goes"
+    assert cli.main(["findings", str(plan), "--only", "unfed-return"]) == 0
+    assert capsys.readouterr().out.startswith("note: Idle is fed by nothing (0 sends)")
+    assert cli.main(["findings", str(plan), "--take", row["id"], "--out", str(out)]) == 0
+    assert capsys.readouterr().out == "Idle goes\n"
+    assert cli.main(["findings", str(out), "--only", "unfed-return"]) == 0
+    assert capsys.readouterr().out == "looked for 1 kind, found nothing\n"
+
+
+@pytest.mark.parametrize(
+    ("more", "sentence"),
+    [
+        (["--only", "loud"], 'there is no kind of finding "loud"'),
+        (["--take", "unfed-return//idle"], "--take needs --out"),
+        (["--take", "unfed-return//none", "--out", "mended.json"], 'there is no finding "unfed-return//none"'),
+        (["--take", "clips", "--out", "plan.json"], "is the plan that is read"),
+    ],
+)
+def test_findings_that_cannot_be_looked_for_or_taken_are_said_in_a_sentence(
+    deep_folder, capsys, monkeypatch, more: list[str], sentence: str
+) -> None:
+    monkeypatch.chdir(deep_folder)
+    assert cli.main(["findings", "plan.json", *more]) == 2
+    assert sentence in capsys.readouterr().err
+    assert not (deep_folder / "mended.json").exists()
+
+
 def test_place_and_deepen_write_another_plan_and_say_what_they_changed(deep_folder, capsys) -> None:
     plan, out = str(deep_folder / "plan.json"), deep_folder / "placed.json"
     assert (

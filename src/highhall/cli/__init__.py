@@ -21,6 +21,7 @@ _COMMANDS = {
     "place": ("place", "put sources where they are wanted, by their sends"),
     "deepen": ("deepen", "make a section so many times as deep"),
     "draft": ("draft", "make a whole first design of a song's depth"),
+    "findings": ("findings", "what is likely to be a mistake, and what mends it"),
     "measure": ("measure", "loudness, decays, and what rings on from phrase to phrase"),
     "moves": ("moves", "the moves of a plan as a table"),
     "times": ("times", "note values in milliseconds"),

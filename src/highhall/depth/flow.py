@@ -77,25 +77,54 @@ class Flow:
 
         Powers at main; the whole song comes last.
         """
-        entries = self._entries
+        entries = self.entries
         for route in routes_of(self._plan):
             entering = entries.get(route.returns[0])
             if entering and all(self.chain(return_id, 0) for return_id in route.returns):
                 yield entering, route.returns[-1], self._through(route, entering)
 
-    def of_power(self, track: int, power: Powers) -> dict[str, Powers]:
-        """Return what a track makes at main through each return, by hop, where its power by hop is another, (cases, hops).
+    def tails(self, track: int, spans: Sequence[tuple[int, int]]) -> dict[str, list[Powers]]:
+        """Return what a track makes at main through each return, were it silent from a hop on.
 
-        By the return that each route ends in, (cases, hops).
+        spans: the hop from which it is silent, and the one before which the tail is wanted. By the return that a route ends in, one
+        series a span, whose last hop is the one before the second of the span.
         """
-        found: dict[str, Powers] = {}
+        found: dict[str, list[Powers]] = {}
         for route in routes_of(self._plan):
-            for entry in self._entries.get(route.returns[0], ()):
+            for entry in self.entries.get(route.returns[0], ()):
                 if entry.track == track and all(self.chain(return_id, 0) for return_id in route.returns):
-                    made = self._series(route, self._route_key(route), [entry] * len(power), power)
-                    level = entry.levels if isinstance(entry.levels, float) else 1.0
-                    found[route.returns[-1]] = found.get(route.returns[-1], 0.0) + made * level
+                    tails = self._tails_through(route, entry, spans)
+                    known = found.get(route.returns[-1])
+                    found[route.returns[-1]] = (
+                        tails if known is None else [_added(*pair) for pair in zip(known, tails, strict=True)]
+                    )
         return found
+
+    def _tails_through(self, route: Route, entry: Entry, spans: Sequence[tuple[int, int]]) -> list[Powers]:
+        sounds, chains = self._sounds, [self.chain(return_id, 0) for return_id in route.returns]
+        envelopes = [chain.envelopes for chain in chains if chain is not None]
+        lead = sum(envelope.shape[1] for envelope in envelopes)
+        shares = self._shares(route, self._route_key(route), entry)
+        levels = [self._levels_behind(route, number) for number in range(len(route.returns))]
+        found = []
+        for silent, until in spans:
+            first = max(silent - lead, 0)
+            here = slice(first, max(until, first + 1))
+            power = np.where(np.arange(here.start, here.stop) < silent, sounds.power[entry.track, here], 0.0)
+            series = power * shares[:, sounds.owner[here]]
+            series *= entry.levels if isinstance(entry.levels, float) else entry.levels[here]
+            for envelope, level in zip(envelopes, levels, strict=True):
+                series = scipy_signal.fftconvolve(series, envelope, axes=1)[:, : series.shape[1]] * level[here]
+            found.append(np.maximum(series.sum(axis=0), 0.0))
+        return found
+
+    def _levels_behind(self, route: Route, number: int) -> Powers:
+        """Return the power gain by hop from behind a route's chain to before the next one, or to main."""
+        hops, link = self._sounds.hops, route.links[number] if number < len(route.links) else None
+        levels = np.ones(hops)
+        if link is None or link.send_point == "post":
+            levels = levels * return_levels(self._plan, route.returns[number], hops)
+        return levels if link is None else levels * send_levels(self._plan, link, hops)
 
     def chain(self, return_id: str, place: int) -> ChainResponse | None:
         """Return the response of a return's chain in a section; None if it is silent."""
@@ -105,7 +134,7 @@ class Flow:
 
     def unheard_chains(self) -> set[str]:
         """Return the ids of the returns that are fed and whose chains were not heard yet."""
-        entries = self._entries
+        entries = self.entries
         fed = {
             return_id for route in routes_of(self._plan) if route.returns[0] in entries for return_id in route.returns
         }
@@ -118,7 +147,7 @@ class Flow:
         return digest(self._song if moved else self._time, self._plan.return_(return_id).chain, moved, at), at
 
     @cached_property
-    def _entries(self) -> dict[str, tuple[Entry, ...]]:
+    def entries(self) -> dict[str, tuple[Entry, ...]]:
         """What enters each return from tracks and groups; the same object as long as it is the same."""
         sends: dict[str, list[Send]] = {}
         for send in self._plan.sends:
@@ -200,15 +229,15 @@ class Flow:
             if powers is not None
         ])  # fmt: skip
 
-    def _series(self, route: Route, route_key: str, entering: Sequence[Entry], power: Powers | None = None) -> Powers:
+    def _series(self, route: Route, route_key: str, entering: Sequence[Entry]) -> Powers:
         """Return the power of entries at main by hop, (entries, hops), where a level stands still at 0 dB.
 
         power: theirs before any fader, (entries, hops), if it is not that of their stems.
         """
         sounds = self._sounds
         shares = np.stack([self._shares(route, route_key, entry) for entry in entering])
-        own = sounds.power[[entry.track for entry in entering]] if power is None else power
-        series = own[:, None] * np.take(shares, sounds.owner, axis=2)
+        rows = [entry.track for entry in entering]
+        series = sounds.power[rows][:, None] * np.take(shares, sounds.owner, axis=2)
         for number, entry in enumerate(entering):
             if not isinstance(entry.levels, float):
                 series[number] *= entry.levels
@@ -217,11 +246,7 @@ class Flow:
             if chain is None:
                 return np.zeros((len(entering), sounds.hops))
             series = scipy_signal.fftconvolve(series, chain.envelopes[None], axes=2)[:, :, : sounds.hops]
-            link = route.links[number] if number < len(route.links) else None
-            if link is None or link.send_point == "post":
-                series *= return_levels(self._plan, return_id, sounds.hops)
-            if link is not None:
-                series *= send_levels(self._plan, link, sounds.hops)
+            series *= self._levels_behind(route, number)
         heard: Powers = np.maximum(series.sum(axis=1), 0.0)
         return heard
 
@@ -266,6 +291,14 @@ class Flow:
         if any(isinstance(move.target, EffectTarget) or move.target.param in ("pan", "width") for move in moves):
             return True
         return any(send_target(link, "pan") in self._moves for link in route.links)
+
+
+def _added(one: Powers, other: Powers) -> Powers:
+    """Return the sum of two series that end together."""
+    long, short = (one, other) if len(one) >= len(other) else (other, one)
+    total = long.copy()
+    total[len(long) - len(short) :] += short
+    return total
 
 
 _LINK_PARAMS = ("level_db", "on", "pan")

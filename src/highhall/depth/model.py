@@ -17,6 +17,8 @@ from highhall.depth.corrections import Correction, alone_key, correction, merged
 from highhall.depth.flow import Flow, track_mixing
 from highhall.depth.measuring import Measured
 from highhall.depth.readings import Reading, together
+from highhall.depth.responses import ChainResponse
+from highhall.depth.return_spectra import BandPowers, ReturnSpectrum, dry_spectra, return_spectra
 from highhall.depth.routes import group_power
 from highhall.depth.sources import sections_of
 from highhall.depth.spectra import bin_centres_hz, k_weights
@@ -47,20 +49,20 @@ class DepthModel:
         responses: Mapping[str, Response] = NO_RESPONSES,
         corrections: Mapping[str, Correction] = NO_CORRECTIONS,
     ) -> None:
-        self.plan, self._sounds, self._responses, self.corrections = plan, sounds, responses, corrections
+        self.plan, self._sounds, self.responses, self.corrections = plan, sounds, responses, corrections
 
     def edited(self, plan: Plan) -> "DepthModel":
         """Return the model of another plan with the same song and stems."""
-        return DepthModel(plan, self._sounds, self._responses, self.corrections)
+        return DepthModel(plan, self._sounds, self.responses, self.corrections)
 
     def corrected(self, found: Mapping[str, Measured]) -> "DepthModel":
         """Return the model that agrees with what was measured of some sources of this plan, and of others is as it was."""
-        plain = DepthModel(self.plan, self._sounds, self._responses).wet_powers
+        plain = DepthModel(self.plan, self._sounds, self.responses).wet_powers
         new = {
             key: merged(self.corrections.get(key), correction(self.plan, key, plain[self._sounds.tracks[key]], each))
             for key, each in found.items()
         }
-        return DepthModel(self.plan, self._sounds, self._responses, {**self.corrections, **new})
+        return DepthModel(self.plan, self._sounds, self.responses, {**self.corrections, **new})
 
     @property
     def is_quick(self) -> bool:
@@ -69,7 +71,7 @@ class DepthModel:
 
     @cached_property
     def _flow(self) -> Flow:
-        return Flow(self.plan, self._sounds, self._responses)
+        return Flow(self.plan, self._sounds, self.responses)
 
     @property
     def places(self) -> list[str | None]:
@@ -108,6 +110,20 @@ class DepthModel:
         wet_db = self.readings[source, section].wet_db
         return None if wet_db is None or wet_db == -math.inf else self.plan.space.distance_m(wet_db)
 
+    @cached_property
+    def return_spectra(self) -> Mapping[str, ReturnSpectrum]:
+        """What is fed into every return and what comes out of it, by third octave."""
+        return return_spectra(self.plan, self._sounds, self._flow)
+
+    @cached_property
+    def dry_spectra(self) -> Mapping[str, BandPowers]:
+        """The dry sound of every track at main, (middle and side, third octaves), in mean power."""
+        return dry_spectra(self.plan, self._sounds)
+
+    def chain_of(self, return_id: str) -> ChainResponse | None:
+        """Return what a return's chain does at the start of the song; None if it is silent."""
+        return self._flow.chain(return_id, 0)
+
     def power_of(self, track_id: str) -> Powers:
         """Return the K-weighted power of a track at main in every hop of 100 ms, as if its group never moved, (hops,)."""
         row, sounds = self._sounds.tracks[track_id], self._sounds
@@ -115,15 +131,14 @@ class DepthModel:
         power: Powers = sounds.power[row] * (self.dry_powers[row, -1] / max(before, 1e-30))
         return power
 
-    def tails_of(self, track_id: str, ends_s: Sequence[float]) -> dict[str, Powers]:
-        """Return what a track makes at main by hop through each return, were it silent from each of some times on.
+    def tails_of(self, track_id: str, spans_s: Sequence[tuple[float, float]]) -> dict[str, list[Powers]]:
+        """Return what a track makes at main by hop through each return, were it silent from a time on.
 
-        (ends, hops) by return; in K-weighted power.
+        spans_s: from when it is silent, and until when its tail is wanted, in seconds. By return one series a span, in K-weighted power;
+        its last hop is the one before the end of the span.
         """
-        row, sounds = self._sounds.tracks[track_id], self._sounds
-        hops = np.arange(sounds.hops) + 0.5
-        before = hops[None] * HOP_S < np.array(ends_s)[:, None]
-        return self._flow.of_power(row, sounds.power[row] * before)
+        spans = [(round(silent / HOP_S), min(int(until / HOP_S), self._sounds.hops)) for silent, until in spans_s]
+        return self._flow.tails(self._sounds.tracks[track_id], spans)
 
     def brightness_hz(self, track_id: str) -> float | None:
         """Return the frequency over which half of a source's K-weighted energy lies; None for a silent one."""

@@ -37,14 +37,14 @@ def spills_of(model: DepthModel, track_id: str, phrases: Sequence[Phrase]) -> li
     if not pairs:
         return []
     dry = model.power_of(track_id)
-    tails = model.tails_of(track_id, [end_s for end_s, _ in pairs])
+    tails = model.tails_of(track_id, [(end_s, after.start_s) for end_s, after in pairs])
     found = []
     for number, (end_s, after) in enumerate(pairs):
         first = min(int(after.start_s / HOP_S), len(dry) - 1)
         last = max(math.ceil(after.end_s / HOP_S), first + 1)
         phrase = float(dry[first:last].mean())
         for return_id, series in tails.items():
-            tail = float(series[number, first - 1])
+            tail = float(series[number][-1])
             if phrase > 0:
                 level_db = max(ratio_db(tail, phrase), LOWEST_DB)
                 found.append(

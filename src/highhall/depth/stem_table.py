@@ -43,6 +43,7 @@ class StemTable:
     powers: Memo[Powers] = field(default_factory=lambda: Memo(32768))
     dry: Memo[Powers] = field(default_factory=lambda: Memo(2048))
     entries: Memo[tuple[Entry, ...]] = field(default_factory=lambda: Memo(256))
+    sums: Memo[Energies] = field(default_factory=lambda: Memo(1))
     routes: Memo[Powers] = field(default_factory=lambda: Memo(256))
 
     @classmethod
@@ -64,6 +65,11 @@ class StemTable:
             spans=spans,
             owner=np.maximum(np.searchsorted(spans[:, 0], middles, side="right") - 1, 0),
         )
+
+    @property
+    def whole(self) -> Energies:
+        """The energies of the whole song, (tracks, 2, bins)."""
+        return self.sums.of(None, lambda: self.energies.sum(axis=1))
 
     @property
     def hops(self) -> int:

@@ -1,0 +1,80 @@
+"""Bass that is fed into a space which does not cut it.
+
+Limit: more than a fifth of what a source feeds lies under 120 Hz, and the chain lets 80 Hz through with less than 6 dB of loss. In
+a room, decays under 120 Hz blur the bass line first (modes lie apart there, Schroeder frequency), and they carry most of the level that a
+return takes from the headroom.
+"""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from highhall.findings.bands import curve
+from highhall.findings.filtering import with_filter
+from highhall.findings.finding import LOOK, Evidence, Finding, Kind, Mending
+from highhall.findings.heard import Heard
+from highhall.measure.predictions import chain_response_db
+from highhall.measure.third_octaves import CENTRES_HZ
+from highhall.plan import Filter
+from highhall.wording import figure
+
+UNDER_HZ = 120.0
+LIMIT_SHARE = 0.2
+_CUT_AT_HZ, _CUT_DB = 80.0, -6.0
+_HEARD_DB = -40.0
+_STEP = 0.3
+
+
+def _look(heard: Heard) -> Iterator[Finding]:
+    low = np.array(CENTRES_HZ) < UNDER_HZ
+    for return_ in heard.spaces:
+        cut_db = float(chain_response_db(return_, np.array([_CUT_AT_HZ]), heard.plan.song.sample_rate)[0])
+        if cut_db <= _CUT_DB:
+            continue
+        for send in heard.plan.sends_into(return_.id):
+            track = next((track for track in heard.plan.tracks if track.id == send.source), None)
+            if track is None or heard.share_db(track.id, return_.id) < _HEARD_DB:
+                continue
+            powers = 10 ** (heard.stems[track.id].band_levels_db() / 10)
+            share = float(powers[low].sum() / powers.sum())
+            if share < LIMIT_SHARE * (1 - 0.5 * _STEP):
+                continue
+            yield Finding(
+                kind=KIND.name,
+                title=f"{track.name} feeds bass into the {return_.name}",
+                sentence=(
+                    f"{figure(100 * share, 0)} % of what it feeds lies under 120 Hz, and the {return_.name} has no low cut there. From "
+                    f"{figure(100 * LIMIT_SHARE, 0)} % on the tail blurs the bass."
+                ),
+                figure=100 * share,
+                unit="%",
+                limit=100 * LIMIT_SHARE,
+                excess=(share - LIMIT_SHARE) / _STEP,
+                severity=1,
+                source=track.id,
+                return_id=return_.id,
+                evidence=Evidence(
+                    shape="spectrum",
+                    figures={"low": 20.0, "high": UNDER_HZ, "here": 100 * share, "limit": 100 * LIMIT_SHARE},
+                    lines={"wet": curve(powers), "dry": curve(heard.dry_of(return_.id))},
+                ),
+            )
+
+
+def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
+    for hz in (160.0, 200.0):
+        yield Mending(
+            words=f"{heard.names[finding.return_id]}, low cut {hz:g} Hz, 12 dB/oct",
+            keeps="the source keeps its bass in the dry sound",
+            plan=with_filter(heard.plan, finding.return_id, Filter(shape="low_cut", hz=hz, slope_db_oct=12)),
+        )
+
+
+KIND = Kind(
+    name="bass-in-space",
+    label="Bass in a space",
+    looks_at="what every source feeds into every space under 120 Hz",
+    look=_look,
+    mend=_mend,
+    most=LOOK,
+)

@@ -1,0 +1,132 @@
+"""The tail of a phrase that covers the start of the next one.
+
+Limit: 20 dB under the phrase that begins, in K-weighted power of the last 100 ms before it. A masker 20 dB down no longer hides the onsets of
+what it is like (forward masking, Moore, "An Introduction to the Psychology of Hearing"), and intelligibility stops to suffer (a useful-to-
+detrimental ratio of 20 dB is past where it saturates, IEC 60268-16). Phrases and gaps shorter than that are rhythm, not speech.
+"""
+
+from collections.abc import Iterator
+from math import log10
+
+from highhall.depth.spills import Spill, spills_of
+from highhall.findings.finding import Evidence, Finding, Kind, Mending
+from highhall.findings.heard import Heard
+from highhall.measure import Phrase
+from highhall.measure.predictions import decays_of
+from highhall.measure.stem_analysis import HOP_S
+from highhall.plan import Effect
+from highhall.plan.edits import set_effect
+from highhall.plan.edits.many_sends import nudge_sends
+from highhall.plan.kinds import KINDS as EFFECTS
+from highhall.wording import decibels_in_words, figure, seconds_in_words
+
+LIMIT_DB = -20.0
+_STEP_DB = 3.0
+_SHORTEST_PHRASE_S, _SHORTEST_GAP_S = 0.6, 0.3
+_SHOWN_S = 2.0
+_MORE_DB = 0.5
+_LEAST_OF_DECAY = 0.6
+"""A decay is not made shorter than that share of itself for one source: its send is turned down instead."""
+
+
+def _look(heard: Heard) -> Iterator[Finding]:
+    for track in heard.plan.tracks:
+        if heard.focus is not None and heard.focus.source != track.id:
+            continue
+        phrases = [p for p in heard.phrases.get(track.id, ()) if p.end_s - p.start_s >= _SHORTEST_PHRASE_S]
+        spills = [s for s in spills_of(heard.model, track.id, phrases) if s.next_s - s.end_s >= _SHORTEST_GAP_S]
+        for return_ in heard.plan.returns:
+            over = sorted((s for s in spills if s.return_id == return_.id), key=lambda s: -s.level_db)
+            loud = [spill for spill in over if spill.level_db >= LIMIT_DB]
+            if over and over[0].level_db >= LIMIT_DB - 0.5 * _STEP_DB:
+                yield _finding(heard, over[0], loud or over[:1], phrases)
+
+
+def _finding(heard: Heard, worst: Spill, places: list[Spill], phrases: list[Phrase]) -> Finding:
+    track, name = heard.names[worst.source], heard.names[worst.return_id]
+    where = "one place" if len(places) == 1 else f"{len(places)} places"
+    return Finding(
+        kind=KIND.name,
+        title=f"{name} spills over the {track}",
+        sentence=(
+            f"When the next phrase begins, after a gap of {seconds_in_words(worst.next_s - worst.end_s)}, the {name} still rings at "
+            f"{figure(worst.level_db)} dB under it; {where}. Under {figure(LIMIT_DB, 0)} dB first words stand clear."
+        ),
+        figure=worst.level_db,
+        unit="dB",
+        limit=LIMIT_DB,
+        excess=(worst.level_db - LIMIT_DB) / _STEP_DB,
+        severity=1,
+        source=worst.source,
+        return_id=worst.return_id,
+        places=tuple((spill.end_s, spill.next_s) for spill in places),
+        evidence=_evidence(heard, worst, phrases),
+    )
+
+
+def _evidence(heard: Heard, worst: Spill, phrases: list[Phrase]) -> Evidence:
+    dry = heard.powers(worst.source)
+    until_s = worst.next_s + _SHOWN_S / 2
+    (tail,) = heard.model.tails_of(worst.source, [(worst.end_s, until_s)])[worst.return_id]
+    following = next(p for p in phrases if p.start_s == worst.next_s)
+    loud = float(
+        dry[
+            int(following.start_s / HOP_S) : max(int(following.end_s / HOP_S), int(following.start_s / HOP_S) + 1)
+        ].mean()
+    )
+    last = min(int(until_s / HOP_S), len(dry))
+    hops = range(max(int((worst.end_s - _SHOWN_S) / HOP_S), last - len(tail), 0), last)
+    return Evidence(
+        shape="tail",
+        figures={"end": worst.end_s, "next": worst.next_s, "here": worst.level_db, "limit": LIMIT_DB},
+        lines={
+            "dry": [(n * HOP_S, _db(float(dry[n]), loud)) for n in hops],
+            "tail": [(n * HOP_S, _db(float(tail[n - last]), loud)) for n in hops],
+        },
+    )
+
+
+def _db(power: float, over: float) -> float:
+    return round(max(10 * log10(max(power, 1e-30) / max(over, 1e-30)), -48.0), 2)
+
+
+def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
+    plan, return_ = heard.plan, heard.plan.return_(finding.return_id)
+    reverb = next((e for e in return_.chain if e.on and e.kind == "reverb"), None)
+    if reverb is not None:
+        before, gap_s = reverb.number("decay_s"), finding.places[0][1] - finding.places[0][0]
+        falls = 1 / before + (finding.figure - finding.limit + _MORE_DB) / (60 * gap_s)  # of 60 dB, a second
+        for share in (1.0, 0.85):
+            after = _rounded(share / falls)
+            if after >= max(EFFECTS["reverb"].parameter("decay_s").low, _LEAST_OF_DECAY * before):
+                yield Mending(
+                    words=f"{return_.name}, decay {seconds_in_words(before)} to {seconds_in_words(after)}",
+                    keeps=f"{_longest(reverb, after, heard)} in its slowest octave",
+                    plan=set_effect(plan, return_.id, reverb.id, params={"decay_s": after}),
+                )
+    if plan.send(finding.source, return_.id) is not None:
+        for more_db in (0.3, 1.0, 2.5):
+            by_db = round(-(finding.figure - finding.limit + more_db), 1)
+            yield Mending(
+                words=f"{heard.names[finding.source]} to {return_.name} {decibels_in_words(by_db)}",
+                keeps="the space itself stays",
+                plan=nudge_sends(plan, [(finding.source, return_.id)], by_db),
+            )
+
+
+def _rounded(seconds: float) -> float:
+    return round(seconds, 1 if seconds >= 1 else 2)
+
+
+def _longest(reverb: Effect, decay_s: float, heard: Heard) -> str:
+    ratio = max(s for _, s in decays_of(reverb, heard.plan.song.sample_rate)) / reverb.number("decay_s")
+    return seconds_in_words(decay_s * ratio)
+
+
+KIND = Kind(
+    name="tail-spills",
+    label="Tail over the next phrase",
+    looks_at="tails of every return at the start of every phrase",
+    look=_look,
+    mend=_mend,
+)

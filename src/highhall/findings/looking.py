@@ -1,0 +1,103 @@
+"""Looking for findings of all kinds, and taking what one proposes."""
+
+from collections.abc import Callable, Collection, Iterator
+from dataclasses import replace
+
+from highhall.errors import CoreError
+from highhall.findings.finding import Finding, Kind, Mending
+from highhall.findings.heard import Heard
+from highhall.findings.kinds import KINDS
+
+STRICTNESS = {"lenient": 1.0, "usual": 0.0, "strict": -0.5}
+"""How far past its limit something has to be to be told, in steps of severity."""
+
+
+def look(
+    heard: Heard,
+    *,
+    only: Collection[str] | None = None,
+    strictness: str = "usual",
+    give_way: Callable[[], None] = lambda: None,
+) -> list[Finding]:
+    """Return what is found, the most severe first, with what would mend it.
+
+    Parameters
+    ----------
+    only: names of kinds; None is all. Kinds that need the song to be rendered are looked for where it was. give_way: called before
+    every kind.
+
+    Raises
+    ------
+    CoreError
+        If there is no such kind, or no such strictness.
+    """
+    for name in only or ():
+        if name not in KINDS:
+            raise CoreError(f'there is no kind of finding "{name}"; there are {", ".join(KINDS)}')
+    if strictness not in STRICTNESS:
+        raise CoreError(f'there is no strictness "{strictness}"; there are {", ".join(STRICTNESS)}')
+    found = []
+    for kind in KINDS.values():
+        if only is None or kind.name in only:
+            give_way()
+            found += [_with_proposal(heard, kind, each) for each in _of_kind(heard, kind, STRICTNESS[strictness])]
+    return sorted(found, key=lambda finding: (-finding.severity, -finding.excess, finding.id))
+
+
+def _of_kind(heard: Heard, kind: Kind, least: float) -> Iterator[Finding]:
+    if kind.is_rendered and heard.lanes is None:
+        return
+    for finding in kind.look(heard):
+        if finding.excess >= least:
+            yield replace(finding, severity=kind.severity(finding.excess))
+
+
+def _with_proposal(heard: Heard, kind: Kind, finding: Finding) -> Finding:
+    mending = mending_of(heard, kind, finding)
+    return finding if mending is None else replace(finding, proposal=mending.words, keeps=mending.keeps)
+
+
+def mending_of(heard: Heard, kind: Kind, finding: Finding) -> Mending | None:
+    """Return the least change that makes a finding go away; None if none of those that are tried does."""
+    return next(_mendings(heard, kind, finding), None)
+
+
+def _mendings(heard: Heard, kind: Kind, finding: Finding) -> Iterator[Mending]:
+    """Yield the changes that make a finding go away, and make no other of its kind."""
+    before = {each.id: each.severity for each in _of_kind(heard, kind, 0.0)}
+    for mending in kind.mend(heard, finding):
+        after = [] if kind.is_rendered else _of_kind(heard.edited(mending.plan, finding), kind, 0.0)
+        if not any(each.id == finding.id or each.severity > before.get(each.id, 0) for each in after):
+            yield mending
+
+
+def _severities(heard: Heard) -> dict[str, int]:
+    """Return how severe each finding is that can be predicted, by id."""
+    kinds = [kind for kind in KINDS.values() if not kind.is_rendered]
+    return {each.id: each.severity for kind in kinds for each in _of_kind(heard, kind, 0.0)}
+
+
+def take(heard: Heard, finding_id: str) -> Mending:
+    """Return what a finding proposes, worked out anew on the plan at hand.
+
+    Of changes that mend it the first which makes no other finding as severe; if all of them do, the least.
+
+    Raises
+    ------
+    CoreError
+        If nothing of that id is found, or nothing mends it.
+    """
+    kind = KINDS.get(finding_id.split("/")[0])
+    found = {each.id: each for each in (_of_kind(heard, kind, STRICTNESS["strict"]) if kind else ())}
+    if kind is None or finding_id not in found:
+        raise CoreError(f'there is no finding "{finding_id}" in this plan; look again, it may be mended')
+    finding, before = found[finding_id], _severities(heard)
+    least: Mending | None = None
+    for mending in _mendings(heard, kind, finding):
+        least = least or mending
+        after = _severities(heard.edited(mending.plan))
+        if not any(now > before.get(key, 0) and now >= finding.severity for key, now in after.items()):
+            return mending
+    if least is None:
+        raise CoreError(f'nothing that is tried here mends "{finding_id}"; it has to be mended by hand')
+    return least
