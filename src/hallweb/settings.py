@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "hallweb.screens.sends",
     "hallweb.screens.moves",
     "hallweb.screens.hall",
+    "hallweb.screens.findings",
     "hallweb.screens.versions",
     "hallweb.screens.handoff",
 ]

@@ -192,7 +192,7 @@ def _wet(song: Base, strength: float, _: np.random.Generator) -> Base:
 def _sudden(song: Base, strength: float, chance: np.random.Generator) -> Base:
     section = str(chance.choice(["refrain", "outro"]))
     jump = 7.5 + 7 * strength
-    values = [{"section": section, "value": -12.0 + jump if jump < 17 else 5.0}]
+    values = [{"section": section, "value": min(-10.0 + jump, 5.0)}]
     song.document["moves"].append({"target": {"send": ["pad", "hall"], "param": "level_db"}, "sections": values})
     return song
 

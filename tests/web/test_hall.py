@@ -173,7 +173,7 @@ def test_a_stranger_sees_nothing(client, song) -> None:
 
 
 def test_an_edit_before_the_stems_are_read_is_refused_in_a_sentence(signed_in, song, monkeypatch) -> None:
-    monkeypatch.setattr("hallweb.screens.hall.proposing.prepare", lambda *_: None)
+    monkeypatch.setattr("hallweb.analysis.depth.prepare", lambda *_: None)
     answer = post(signed_in, song, "apply", section="b", source="voice", asked="6")
     assert answer.status_code == 422
     assert "The stems are still being read" in shown(answer)

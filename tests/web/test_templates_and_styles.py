@@ -12,7 +12,7 @@ STYLES = sorted(WEB.rglob("screens/**/*.css"))
 THEME = sorted(WEB.glob("theme/*.scss"))
 SCRIPTS = sorted(WEB.rglob("screens/**/*.js"))
 BOOTSTRAP = WEB / "static/vendor/bootstrap.min.css"
-MADE_OF_WORDS = ("is-", "tint-", "line-", "hatch-")
+MADE_OF_WORDS = ("is-", "tint-", "line-", "hatch-", "ev-")
 """What the names of classes begin with that templates make of a word, such as tint-{{ style.tint }}."""
 
 

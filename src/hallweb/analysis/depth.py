@@ -14,6 +14,7 @@ from highhall.depth.measuring import Measured
 from highhall.depth.memo import Memo
 from highhall.depth.sources import hop_count, power_series, section_spans, source_sound, stem_span
 from highhall.depth.spectra import Energies, section_energies
+from highhall.errors import CoreError
 from highhall.interchange.audio_files import written_whole
 from highhall.plan import Plan, Track
 from highhall.render import Stems
@@ -43,6 +44,23 @@ def prepare(sounds: SongSounds, plan: Plan) -> None:
     layout = _layout(sounds, plan)
     table = _tables.of(layout, lambda: _table(sounds, plan))
     _ = _model(sounds, plan, table, layout).readings
+
+
+def model_now(sounds: SongSounds, plan: Plan) -> DepthModel:
+    """Return the depth model of a plan, made ready now if it is not.
+
+    Raises
+    ------
+    CoreError
+        If it was forgotten meanwhile.
+    """
+    model = ready_model(sounds, plan)
+    if model is None:
+        prepare(sounds, plan)
+        model = ready_model(sounds, plan)
+    if model is None:
+        raise CoreError("the stems are still being read; try again in a moment")
+    return model
 
 
 def remember(sounds: SongSounds, plan: Plan, track_id: str, found: Measured) -> None:

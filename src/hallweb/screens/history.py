@@ -9,6 +9,7 @@ from django.views.decorators.http import require_POST
 
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import changed
+from hallweb.screens.findings import views as findings
 from hallweb.screens.hall import views as hall
 from hallweb.screens.moves.views import moves
 from hallweb.screens.returns.views import returns
@@ -54,6 +55,8 @@ def _open_page(request: HttpRequest, state: actions.SongState) -> HttpResponse:
             return moves.page(request, state)
         case "hall":
             return hall.page(request, state)
+        case "findings":
+            return findings.page(request, state)
         case "versions":
             return versions.page(request, state, said.text("with"))
         case "song":

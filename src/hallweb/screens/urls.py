@@ -11,6 +11,7 @@ urlpatterns = [
     path("", include("hallweb.screens.sends.urls")),
     path("", include("hallweb.screens.moves.urls")),
     path("", include("hallweb.screens.hall.urls")),
+    path("", include("hallweb.screens.findings.urls")),
     path("", include("hallweb.screens.versions.urls")),
     path("", include("hallweb.screens.handoff.urls")),
     path(

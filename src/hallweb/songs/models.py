@@ -24,7 +24,7 @@ class Song(models.Model):
 
     All fields from `title` to `groups_by_track` are a summary of that plan, for lists of songs: see `hallweb.songs.summary`.
     `rooms` is its picture for lists, of the revision `rooms_of`: see `hallweb.audition.rooms`. A song that is `deleted` can
-    be brought back for some weeks: see `hallweb.songs.removal`.
+    be brought back for some weeks: see `hallweb.songs.removal`. `strictness` is from where on findings are told.
     """
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="songs")
@@ -42,6 +42,7 @@ class Song(models.Model):
     rooms = models.JSONField(default=list)
     rooms_of = models.BigIntegerField(null=True)
     deleted = models.DateTimeField(null=True)
+    strictness = models.CharField(max_length=8, default="usual")
     created = models.DateTimeField(auto_now_add=True)
 
     objects = SongQuerySet.as_manager()
@@ -88,6 +89,29 @@ class Version(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class SetAside(models.Model):
+    """A finding of a song that is not to be told, by its id, with its figure then and the reason.
+
+    It is told again when its figure has become worse. With `section`, all findings of its kind there are quiet.
+    """
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="set_aside")
+    finding = models.CharField(max_length=400)
+    kind = models.CharField(max_length=40)
+    section = models.CharField(max_length=80, blank=True)
+    title = models.CharField(max_length=300)
+    figure = models.FloatField()
+    reason = models.CharField(max_length=80)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created", "pk"]
+        constraints = [models.UniqueConstraint(fields=["song", "finding"], name="set_aside_once")]
+
+    def __str__(self) -> str:
+        return self.title
 
 
 class Stem(models.Model):

@@ -3,7 +3,7 @@
 from highhall.findings.finding import FAULT, LOOK, NOTE, SEVERITIES, Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
 from highhall.findings.kinds import KINDS
-from highhall.findings.looking import STRICTNESS, look, take
+from highhall.findings.looking import STRICTNESS, look, look_and_mend, take
 
 __all__ = [
     "FAULT",
@@ -18,5 +18,6 @@ __all__ = [
     "Kind",
     "Mending",
     "look",
+    "look_and_mend",
     "take",
 ]

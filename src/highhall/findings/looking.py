@@ -19,7 +19,18 @@ def look(
     strictness: str = "usual",
     give_way: Callable[[], None] = lambda: None,
 ) -> list[Finding]:
-    """Return what is found, the most severe first, with what would mend it.
+    """Return what is found, the most severe first, with what would mend it; see `look_and_mend`."""
+    return [finding for finding, _ in look_and_mend(heard, only=only, strictness=strictness, give_way=give_way)]
+
+
+def look_and_mend(
+    heard: Heard,
+    *,
+    only: Collection[str] | None = None,
+    strictness: str = "usual",
+    give_way: Callable[[], None] = lambda: None,
+) -> list[tuple[Finding, Mending | None]]:
+    """Return what is found, the most severe first, each with the edit that mends it, if there is one.
 
     Parameters
     ----------
@@ -40,8 +51,15 @@ def look(
     for kind in KINDS.values():
         if only is None or kind.name in only:
             give_way()
-            found += [_with_proposal(heard, kind, each) for each in _of_kind(heard, kind, STRICTNESS[strictness])]
-    return sorted(found, key=lambda finding: (-finding.severity, -finding.excess, finding.id))
+            for finding in _of_kind(heard, kind, STRICTNESS[strictness]):
+                mending = mending_of(heard, kind, finding)
+                told = replace(finding, proposal=mending.words, keeps=mending.keeps) if mending else finding
+                found.append((told, mending))
+    return sorted(found, key=lambda pair: _order(pair[0]))
+
+
+def _order(finding: Finding) -> tuple[float, float, str]:
+    return -finding.severity, -finding.excess, finding.id
 
 
 def _of_kind(heard: Heard, kind: Kind, least: float) -> Iterator[Finding]:
@@ -50,11 +68,6 @@ def _of_kind(heard: Heard, kind: Kind, least: float) -> Iterator[Finding]:
     for finding in kind.look(heard):
         if finding.excess >= least:
             yield replace(finding, severity=kind.severity(finding.excess))
-
-
-def _with_proposal(heard: Heard, kind: Kind, finding: Finding) -> Finding:
-    mending = mending_of(heard, kind, finding)
-    return finding if mending is None else replace(finding, proposal=mending.words, keeps=mending.keeps)
 
 
 def mending_of(heard: Heard, kind: Kind, finding: Finding) -> Mending | None:
@@ -77,10 +90,10 @@ def _severities(heard: Heard) -> dict[str, int]:
     return {each.id: each.severity for kind in kinds for each in _of_kind(heard, kind, 0.0)}
 
 
-def take(heard: Heard, finding_id: str) -> Mending:
+def take(heard: Heard, finding_id: str, known: Collection[Finding] = ()) -> Mending:
     """Return what a finding proposes, worked out anew on the plan at hand.
 
-    Of changes that mend it the first which makes no other finding as severe; if all of them do, the least.
+    known: findings that need the song to be rendered, and were found in a plan that was; they are taken as they are. Of changes that mend it the first which makes no other finding as severe; if all of them do, the least.
 
     Raises
     ------
@@ -89,6 +102,7 @@ def take(heard: Heard, finding_id: str) -> Mending:
     """
     kind = KINDS.get(finding_id.split("/")[0])
     found = {each.id: each for each in (_of_kind(heard, kind, STRICTNESS["strict"]) if kind else ())}
+    found |= {each.id: each for each in known if kind is not None and kind.is_rendered and each.kind == kind.name}
     if kind is None or finding_id not in found:
         raise CoreError(f'there is no finding "{finding_id}" in this plan; look again, it may be mended')
     finding, before = found[finding_id], _severities(heard)

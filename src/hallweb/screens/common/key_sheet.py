@@ -104,4 +104,18 @@ KEY_GROUPS = (
             ("Esc", "discard what is asked"),
         ),
     ),
+    (
+        "findings",
+        "Findings",
+        (
+            ("Up, Down", "from finding to finding"),
+            ("Enter", "open the finding under focus, or close it"),
+            ("G", "go there: loop the bars around its place"),
+            ("H", "hear what is there, then what is proposed"),
+            ("Y", "take what is proposed"),
+            ("X", "set it aside, for the reason that is chosen"),
+            (". ,", "next and previous place"),
+            ("Esc", "close the finding"),
+        ),
+    ),
 )

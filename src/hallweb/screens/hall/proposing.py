@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from hallweb.analysis.depth import prepare, ready_model
+from hallweb.analysis.depth import model_now
 from hallweb.audition.background import MEASUREMENTS
 from hallweb.audition.proposals import keep_proposal
 from hallweb.inputs import Inputs
@@ -19,7 +19,6 @@ from highhall.depth import DepthModel
 from highhall.depth.drafting import DRY, ROWS_M, VERSES_NEARER, Draft, draft, proposed_rows, section_factors
 from highhall.depth.flow import digest
 from highhall.depth.placing import LevelChange, Placed
-from highhall.errors import CoreError
 from highhall.plan import Plan, parse_plan, write_plan
 from highhall.wording import figure
 
@@ -98,31 +97,14 @@ _Kept = tuple[str, dict[str, float | None], tuple[Placed, ...], tuple[LevelChang
 
 def _draft(sounds: SongSounds, plan: Plan, wanted: Wanted) -> _Kept:
     """Return a design as it can be kept: its plan as text."""
-    found = wanted.drafted(ready(sounds, plan))
+    found = wanted.drafted(model_now(sounds, plan))
     return write_plan(found.plan), dict(found.places), found.placed, found.changes, found.built
-
-
-def ready(sounds: SongSounds, plan: Plan) -> DepthModel:
-    """Return the depth model of a plan, made ready now if it is not.
-
-    Raises
-    ------
-    CoreError
-        If it was forgotten meanwhile.
-    """
-    model = ready_model(sounds, plan)
-    if model is None:
-        prepare(sounds, plan)
-        model = ready_model(sounds, plan)
-    if model is None:
-        raise CoreError("the stems are still being read; try again in a moment")
-    return model
 
 
 def proposing_context(opened: SongState, wanted: Wanted, found: Draft) -> dict[str, Any]:
     """Return what the page of a proposed hall shows."""
     sounds = song_sounds(opened.song.pk)
-    model = ready(sounds, found.plan)
+    model = model_now(sounds, found.plan)
     shapes = shapes_of(opened.plan)
     chosen, because = dict(wanted.places), proposed_rows(model)
     factors = section_factors(opened.plan, wanted.verses, dict(wanted.factors))

@@ -10,6 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
+from hallweb.analysis.depth import model_now
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.wetness import heard_wetness, predicted_depth
 from hallweb.inputs import inputs
@@ -23,7 +24,7 @@ from hallweb.screens.common.context import (
     show_screen,
 )
 from hallweb.screens.hall.context import NAMED_SPACES, hall_context
-from hallweb.screens.hall.proposing import Wanted, drafted, proposing_context, ready
+from hallweb.screens.hall.proposing import Wanted, drafted, proposing_context
 from hallweb.screens.hall.state import HallState
 from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import song_sounds
@@ -97,12 +98,12 @@ def _edit(request: HttpRequest, song_id: int, label: str, change: Callable[[Dept
     """Make an edit that is worked out by the depth model of the plan at hand."""
     sounds = song_sounds(song_id)
     try:
-        ready(sounds, open_song(request, song_id).plan)  # seconds, if it has to be: not while the song is locked
+        model_now(sounds, open_song(request, song_id).plan)  # seconds, if it has to be: not while the song is locked
     except CoreError as error:
         return refused(request, sentence_of(error))
 
     def edit(plan: Plan) -> Plan:
-        return change(ready(sounds, plan))
+        return change(model_now(sounds, plan))
 
     return edited(request, song_id, label, edit, lambda state: page(request, state))
 

@@ -1,7 +1,7 @@
 // The keyboard map. Space plays and stops everywhere but in text fields, also where it would press a button: Enter presses
 // buttons, and boxes too. Other single letters are off while a field has focus.
 
-const VIEWS = ["song", "returns", "sends", "moves", "hall", "hand-off"];
+const VIEWS = ["song", "returns", "sends", "moves", "hall", "findings", "hand-off"];
 const LISTEN = { f: "full", d: "dry", r: "returns" };
 const NO_TEXT = "[type=checkbox], [type=radio], [type=range], [type=file], [type=button], [type=submit]";
 

@@ -36,6 +36,8 @@ export function bindSeeking(player, dock) {
     if (sample) player.seek(Math.min(sample, player.manifest.stopSample - 1));
   }, { once: true });
 
+  document.addEventListener("loop-asked", ({ detail }) => setLoop(detail));
+
   /** Go to the start of the section before (-1) or after (1) the one that is played. */
   function toSection(by) {
     const boxes = [...dock.querySelectorAll("[data-section-box]")];

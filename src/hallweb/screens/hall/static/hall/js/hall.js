@@ -2,6 +2,7 @@
 // against what is there. The table of places says and does the same by keyboard.
 
 import { written } from "../../common/js/figures.js";
+import { hearOther } from "../../common/js/proposals.js";
 import { edit } from "../../common/js/requests.js";
 import { sectionAt } from "../../common/js/songstrip.js";
 import { metresAt, pannedBy, rounded, sendGains, within } from "./scale.js";
@@ -114,14 +115,10 @@ function askFrom(link, factor) {
 }
 
 /** Hear the other of what is there and what is proposed, in the section that is shown. */
-async function hear(player) {
-  if (!player.compared) return;
+function hear(player) {
   const shown = $("#screen-state [name=section]")?.value;
   const box = [...document.querySelectorAll("[data-section-box]")].find((each) => each.dataset.id === shown);
-  const isThere = !box || (player.sample >= Number(box.dataset.start) && player.sample < Number(box.dataset.end));
-  if (!isThere) await player.seek(Number(box.dataset.start));
-  if (!player.isPlaying) player.play();
-  await player.hear(player.side === "b" ? "a" : "b");
+  return hearOther(player, box && { start: Number(box.dataset.start), end: Number(box.dataset.end) });
 }
 
 /** Show the section that is played, as long as nothing is asked. */
