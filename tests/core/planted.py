@@ -176,11 +176,11 @@ def _spills(song: Base, strength: float, _: np.random.Generator) -> Base:
     beat_s = 60 / song.document["song"]["tempos"][0]["bpm"]
     decay_s = 2 * beat_s * (3.5 + 2 * strength)
     _returns(song, "hall")["chain"] = reverb("hall", round(decay_s, 2), LOW_CUT, HIGH_CUT)
-    return _send(song, "voice", "hall", level_db=-1.0 + 4 * strength)
+    return _send(song, "voice", "hall", level_db=-4.0 + 7 * strength)
 
 
 def _pushed(song: Base, strength: float, _: np.random.Generator) -> Base:
-    return _send(song, "voice", "hall", level_db=-5.0 + 8 * strength)
+    return _send(song, "voice", "hall", level_db=-10.5 + 13 * strength)
 
 
 def _wet(song: Base, strength: float, _: np.random.Generator) -> Base:
@@ -198,14 +198,14 @@ def _sudden(song: Base, strength: float, chance: np.random.Generator) -> Base:
 
 
 def _low_mids(song: Base, strength: float, _: np.random.Generator) -> Base:
-    bell = {"shape": "bell", "hz": 260, "gain_db": round(8 + 7 * strength, 1), "q": 0.8}
+    bell = {"shape": "bell", "hz": 260, "gain_db": round(-1.5 + 15 * strength, 1), "q": 0.8}
     _returns(song, "hall")["chain"] = reverb("hall", 1.6, LOW_CUT, HIGH_CUT, bell)
     return _send(song, "voice", "hall", level_db=-24.0)
 
 
 def _harsh(song: Base, strength: float, _: np.random.Generator) -> Base:
-    bell = {"shape": "bell", "hz": 3200, "gain_db": round(10 + 6 * strength, 1), "q": 0.7}
-    cut = {"shape": "low_cut", "hz": 400 + 400 * strength, "slope_db_oct": 12}
+    bell = {"shape": "bell", "hz": 3200, "gain_db": round(4.5 + 11 * strength, 1), "q": 0.7}
+    cut = {"shape": "low_cut", "hz": 250 + 500 * strength, "slope_db_oct": 12}
     _returns(song, "room")["chain"] = reverb("room", 0.5, cut, bell)
     return song
 

@@ -11,7 +11,7 @@ from highhall.findings import FAULT, KINDS, NOTE, Evidence, Finding, Heard, look
 from highhall.findings.bands import between, curve, share_db
 from highhall.findings.kinds.dry_leaks import correlation
 from highhall.findings.kinds.mono_loss import losses_db
-from highhall.measure.lanes import lanes_of
+from highhall.measure.lanes import peaks_of
 from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan.edits import set_return, set_send
 from tests.core.planted import PLANTS, Base, base, heard, planted
@@ -52,7 +52,7 @@ def test_a_planted_fault_is_found_and_what_is_proposed_mends_it(kind: str) -> No
     assert mending.words == first.proposal
     mended = heard(faulty.document, faulty.stems).edited(mending.plan)
     if KINDS[kind].is_rendered:
-        mended = dataclasses.replace(mended, lanes=lanes_of(mending.plan, faulty.stems))
+        mended = dataclasses.replace(mended, peaks=peaks_of(mending.plan, faulty.stems))
     before = {each.id: each.severity for each in look(there)}
     after = {each.id: each.severity for each in look(mended)}
     assert first.id not in after

@@ -7,7 +7,7 @@ import pytest
 
 from highhall.depth.spills import spills_of
 from highhall.measure import Phrase, integrated_loudness
-from highhall.measure.lanes import lanes_of
+from highhall.measure.lanes import lanes_of, peaks_of
 from highhall.measure.true_peak import TruePeak, true_peak
 from highhall.plan.edits import set_send, set_tracks
 from highhall.plan.isolation import alone
@@ -39,6 +39,17 @@ def test_the_parts_of_a_song_are_analysed_as_they_are_rendered() -> None:
         assert lanes[name].seconds == plan.song.end_sample / RATE
     part = block.main[:, 4 * RATE : 8 * RATE]
     assert lanes["main"].loudness_lufs(4.0, 8.0) == pytest.approx(integrated_loudness(part, RATE), abs=0.05)
+
+
+def test_peaks_alone_are_those_of_the_analyses() -> None:
+    plan, stems = song(), stems_of(noise())
+    lanes, peaks = lanes_of(plan, stems), peaks_of(plan, stems)
+    assert set(peaks) == set(lanes)
+    for part, found in peaks.items():
+        assert found.true_peak == pytest.approx(lanes[part].true_peak)
+        assert np.array_equal(found.peaks, lanes[part].peaks)
+        assert found.along(7).max() == found.peaks.max()
+        assert len(found.along(7)) == 7
 
 
 def test_listening_gives_way_between_blocks() -> None:

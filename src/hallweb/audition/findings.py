@@ -19,7 +19,7 @@ from highhall.errors import CoreError
 from highhall.findings import KINDS, Finding, Heard, look_and_mend, take
 from highhall.findings.hearing import in_song
 from highhall.measure import Phrase, StemAnalysis, analysis_of
-from highhall.measure.lanes import lanes_of
+from highhall.measure.lanes import Peaks, peaks_of
 from highhall.plan import Plan
 
 _VERSION = 1
@@ -102,8 +102,8 @@ def _predicted(sounds: SongSounds, plan: Plan, number: int, label: str) -> Looke
 
 def _rendered(sounds: SongSounds, plan: Plan) -> tuple[tuple[Finding, ...], dict[str, str], float]:
     start = monotonic()
-    lanes = lanes_of(plan, open_stems(sounds, plan.song.sample_rate), give_way=PLAYING.give_way)
-    heard = _heard(sounds, plan, lanes)
+    peaks = peaks_of(plan, open_stems(sounds, plan.song.sample_rate), give_way=PLAYING.give_way)
+    heard = _heard(sounds, plan, peaks)
     found = look_and_mend(heard, only=_RENDERED, strictness="strict", give_way=PLAYING.give_way)
     proposals = {finding.id: keep_proposal(mending.plan) for finding, mending in found if mending}
     return tuple(finding for finding, _ in found), proposals, monotonic() - start
@@ -115,7 +115,7 @@ def _together(looked: Looked, more: tuple[Finding, ...], proposals: dict[str, st
     return Looked(looked.revision, looked.label, tuple(findings), both, looked.seconds + seconds, is_whole=True)
 
 
-def _heard(sounds: SongSounds, plan: Plan, lanes: Mapping[str, StemAnalysis] | None = None) -> Heard:
+def _heard(sounds: SongSounds, plan: Plan, peaks: Mapping[str, Peaks] | None = None) -> Heard:
     rate = plan.song.sample_rate
     rows = {stem.path: stem for stem in Stem.objects.filter(song_id=sounds.song_id)}
     analyses: dict[str, StemAnalysis] = {}
@@ -127,7 +127,7 @@ def _heard(sounds: SongSounds, plan: Plan, lanes: Mapping[str, StemAnalysis] | N
         analysis = stored_analysis(stem, rate) or analysis_of(open_stems(sounds, rate).samples(track), rate)
         analyses[track.id] = analysis
         phrases[track.id] = in_song(track, phrases_in(stem, analysis))
-    return Heard(model_now(sounds, plan), analyses, phrases, lanes)
+    return Heard(model_now(sounds, plan), analyses, phrases, peaks)
 
 
 def _phrases_mark(song_id: int) -> str:

@@ -1,4 +1,4 @@
-"""What findings are looked for in: a plan, its depth model, what its stems are like, and its rendered lanes."""
+"""What findings are looked for in: a plan, its depth model, what its stems are like, and the peaks of its rendered parts."""
 
 import math
 from collections.abc import Mapping, Sequence
@@ -15,6 +15,7 @@ from highhall.depth.spaces import is_space
 from highhall.depth.stem_table import SILENCE_POWER
 from highhall.findings.finding import Finding
 from highhall.measure import Phrase, StemAnalysis
+from highhall.measure.lanes import Peaks
 from highhall.measure.stem_analysis import HOP_S
 from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan import Plan, Return, Section, Track
@@ -29,20 +30,20 @@ _SOUNDS_DB = -30.0
 class Heard:
     """A plan and all that is known of how it sounds.
 
-    stems, phrases: by track id; phrases in seconds of the song. lanes: the rendered parts as `highhall.measure.lanes.lanes_of` gives
+    stems, phrases: by track id; phrases in seconds of the song. peaks: of the rendered parts, as `highhall.measure.lanes.peaks_of` gives
     them; None if the plan was not rendered. focus: a finding whose mending is tried: kinds that cost much look at its source alone.
     """
 
     model: DepthModel
     stems: Mapping[str, StemAnalysis]
     phrases: Mapping[str, Sequence[Phrase]]
-    lanes: Mapping[str, StemAnalysis] | None = None
+    peaks: Mapping[str, Peaks] | None = None
     focus: Finding | None = None
     _kept: dict[str, object] = field(default_factory=dict)
 
     def edited(self, plan: Plan, focus: Finding | None = None) -> "Heard":
         """Return what is known of another plan of the same song; it was not rendered."""
-        return replace(self, model=self.model.edited(plan), lanes=None, focus=focus, _kept={})
+        return replace(self, model=self.model.edited(plan), peaks=None, focus=focus, _kept={})
 
     @property
     def plan(self) -> Plan:

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from highhall.depth import DepthModel
 from highhall.findings.heard import Heard
 from highhall.measure import Phrase, analysis_of
-from highhall.measure.lanes import lanes_of
+from highhall.measure.lanes import peaks_of
 from highhall.plan import Track
 from highhall.render import Stems
 
@@ -17,7 +17,7 @@ def heard_of(
     plan = model.plan
     analyses = {track.id: analysis_of(stems.samples(track), plan.song.sample_rate) for track in plan.tracks}
     phrases = {track.id: in_song(track, analyses[track.id].phrases()) for track in plan.tracks}
-    return Heard(model, analyses, phrases, lanes_of(plan, stems, give_way=give_way) if rendered else None)
+    return Heard(model, analyses, phrases, peaks_of(plan, stems, give_way=give_way) if rendered else None)
 
 
 def in_song(track: Track, phrases: Sequence[Phrase]) -> list[Phrase]:

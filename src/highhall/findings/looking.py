@@ -63,7 +63,7 @@ def _order(finding: Finding) -> tuple[float, float, str]:
 
 
 def _of_kind(heard: Heard, kind: Kind, least: float) -> Iterator[Finding]:
-    if kind.is_rendered and heard.lanes is None:
+    if kind.is_rendered and heard.peaks is None:
         return
     for finding in kind.look(heard):
         if finding.excess >= least:

@@ -12,7 +12,7 @@ import numpy as np
 
 from highhall.findings.finding import FAULT, Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
-from highhall.measure import StemAnalysis
+from highhall.measure.lanes import Peaks
 from highhall.measure.phrases import FRAME_S
 from highhall.plan import MAIN
 from highhall.plan.edits import checked, set_return
@@ -24,9 +24,9 @@ _SHOWN = 200
 
 
 def _look(heard: Heard) -> Iterator[Finding]:
-    lanes = heard.lanes or {}
+    parts = heard.peaks or {}
     for key in (MAIN, *(return_.id for return_ in heard.plan.returns)):
-        lane = lanes.get(key)
+        lane = parts.get(key)
         if lane is None or lane.true_peak <= 0:
             continue
         peak_db = 20 * log10(lane.true_peak)
@@ -54,7 +54,7 @@ def _look(heard: Heard) -> Iterator[Finding]:
         )
 
 
-def _places(lane: StemAnalysis) -> list[tuple[float, float]]:
+def _places(lane: Peaks) -> list[tuple[float, float]]:
     """Return the stretches in which samples lie over full scale, the loudest first; else around the largest sample."""
     over = np.concatenate([[False], lane.peaks > 1.0, [False]])
     edges = np.flatnonzero(np.diff(over.astype(np.int8)))
@@ -73,9 +73,10 @@ def _places(lane: StemAnalysis) -> list[tuple[float, float]]:
     return [(start, end) for _, start, end in sorted(joined, reverse=True)]
 
 
-def _peaks_db(lane: StemAnalysis) -> Iterator[tuple[float, float]]:
-    step = lane.seconds / _SHOWN
-    for number, peak in enumerate(lane.overview(0.0, lane.seconds, _SHOWN)):
+def _peaks_db(lane: Peaks) -> Iterator[tuple[float, float]]:
+    found = lane.along(_SHOWN)
+    step = len(lane.peaks) * FRAME_S / len(found)
+    for number, peak in enumerate(found):
         yield number * step, 20 * log10(max(float(peak), 1e-3))
 
 
