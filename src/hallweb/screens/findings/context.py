@@ -79,6 +79,11 @@ def counted(findings: Iterable[Finding]) -> int:
     return sum(finding.severity >= LOOK for finding in findings)
 
 
+def kinds_context() -> dict[str, Any]:
+    """Return what is looked for."""
+    return {"kind_count": len(KINDS), "looks_at": [kind.looks_at for kind in KINDS.values()]}
+
+
 def findings_context(opened: SongState, looked: Looked, state: FindingsState, *, is_newest: bool) -> dict[str, Any]:
     """Return what the page shows."""
     findings, aside = told(opened.song, looked)
@@ -106,8 +111,6 @@ def findings_context(opened: SongState, looked: Looked, state: FindingsState, *,
         "aside": aside,
         "looked": looked,
         "is_newest": is_newest,
-        "kind_count": len(KINDS),
-        "looks_at": [kind.looks_at for kind in KINDS.values()],
         "strictness": opened.song.strictness,
         "strictnesses": [*STRICTNESS],
         "rail_count": counted(findings),

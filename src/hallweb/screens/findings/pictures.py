@@ -98,7 +98,7 @@ def _scale(low: float, high: float, start: float, end: float, *, is_log: bool = 
 
 
 def _metres(drawing: Drawing, evidence: Evidence) -> None:
-    x = _scale(0.5, 16.0, drawing.left, drawing.right, is_log=True)
+    x = _scale(0.5, 24.0, drawing.left, drawing.right - 6, is_log=True)
     middle = (drawing.top + drawing.floor) / 2
     drawing.line("ev-axis", (drawing.left, drawing.floor), (drawing.right, drawing.floor))
     for metre in _METRES:
@@ -110,7 +110,9 @@ def _metres(drawing: Drawing, evidence: Evidence) -> None:
     drawing.line("ev-ink", (x(median), drawing.floor), (x(median), drawing.top))
     drawing.line("ev-limit", (x(limit), drawing.floor), (x(limit), drawing.top))
     drawing.paths.append(("ev-mark", f"M{x(here) - 5:.1f} {middle:.1f}a5 5 0 1 0 10 0a5 5 0 1 0-10 0"))
-    drawing.say(f"{figure(here)} m", x(here) + 10, middle + 4, "start", "ev-strong", always=True)
+    is_far = x(here) > drawing.right - 48
+    at, anchor = (x(here) - 9, "end") if is_far else (x(here) + 9, "start")
+    drawing.say(f"{figure(here)} m", at, middle + 4, anchor, "ev-strong", always=True)
     drawing.say(f"{figure(median)} m", x(median) - 4, drawing.top + 8, "end")
     drawing.say("limit", x(limit) + 4, drawing.top + 8, "start", "ev-limit-text")
 
@@ -176,7 +178,9 @@ def _thirds(drawing: Drawing, evidence: Evidence) -> None:
     drawing.say("0", drawing.left - 4, y(0) + 4, "end")
     drawing.say(f"{figure(limit, 0)} dB", drawing.left - 4, y(limit) + 4, "end", "ev-limit-text")
     here = f"{figure(evidence.figures['here'])} dB at {hertz_in_words(evidence.figures['hz'])}"
-    drawing.say(here, drawing.right - 2, drawing.floor - 2, "end", "ev-strong", always=True)
+    drawing.say(
+        here, drawing.right - 2, drawing.floor - (2 if drawing.is_large else -2), "end", "ev-strong", always=True
+    )
 
 
 def _grid(drawing: Drawing, evidence: Evidence) -> None:

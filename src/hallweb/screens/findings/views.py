@@ -17,6 +17,7 @@ from hallweb.screens.findings.context import (
     FindingsState,
     counted,
     findings_context,
+    kinds_context,
     looked_words,
     marks_of,
     told,
@@ -48,6 +49,7 @@ def _context(request: HttpRequest, opened: SongState) -> dict[str, Any]:
     looked, problem = _looked(opened)
     shown = looked or newest_look(opened.song.pk)
     context: dict[str, Any] = {"state": state, "problem": problem, "is_waiting": looked is None or not looked.is_whole}
+    context |= kinds_context()
     if shown is None:
         return context
     words = looked_words(shown)

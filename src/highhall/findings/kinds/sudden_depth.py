@@ -83,7 +83,7 @@ def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
     cells = _hard_cells(heard, heard.plan.track(finding.source), section)
     yield Mending(
         words=f"{_RAMP} ramps into {section.name}",
-        keeps=f"{len(cells)} value{'s' if len(cells) != 1 else ''} stay as they are",
+        keeps="the values themselves stay",
         plan=set_ramps(heard.plan, cells, _RAMP, "before"),
     )
 

@@ -14,7 +14,7 @@ from highhall.findings.heard import Heard
 from highhall.measure import Phrase
 from highhall.measure.predictions import decays_of
 from highhall.measure.stem_analysis import HOP_S
-from highhall.plan import Effect
+from highhall.plan import Effect, Plan, Return
 from highhall.plan.edits import set_effect
 from highhall.plan.edits.many_sends import nudge_sends
 from highhall.plan.kinds import KINDS as EFFECTS
@@ -91,27 +91,41 @@ def _db(power: float, over: float) -> float:
 
 
 def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
-    plan, return_ = heard.plan, heard.plan.return_(finding.return_id)
+    """Yield a shorter decay, if that can be enough; else less of the source; else both."""
+    plan, return_, over = heard.plan, heard.plan.return_(finding.return_id), finding.figure - finding.limit
     reverb = next((e for e in return_.chain if e.on and e.kind == "reverb"), None)
     if reverb is not None:
         before, gap_s = reverb.number("decay_s"), finding.places[0][1] - finding.places[0][0]
-        falls = 1 / before + (finding.figure - finding.limit + _MORE_DB) / (60 * gap_s)  # of 60 dB, a second
+        falls = 1 / before + (over + _MORE_DB) / (60 * gap_s)  # of 60 dB, a second
         for share in (1.0, 0.85):
             after = _rounded(share / falls)
             if after >= max(EFFECTS["reverb"].parameter("decay_s").low, _LEAST_OF_DECAY * before):
+                words, shorter = _shorter(plan, return_, reverb, after)
                 yield Mending(
-                    words=f"{return_.name}, decay {seconds_in_words(before)} to {seconds_in_words(after)}",
-                    keeps=f"{_longest(reverb, after, heard)} in its slowest octave",
-                    plan=set_effect(plan, return_.id, reverb.id, params={"decay_s": after}),
+                    words=words, keeps=f"{_longest(reverb, after, heard)} in its slowest octave", plan=shorter
                 )
-    if plan.send(finding.source, return_.id) is not None:
-        for more_db in (0.3, 1.0, 2.5):
-            by_db = round(-(finding.figure - finding.limit + more_db), 1)
-            yield Mending(
-                words=f"{heard.names[finding.source]} to {return_.name} {decibels_in_words(by_db)}",
-                keeps="the space itself stays",
-                plan=nudge_sends(plan, [(finding.source, return_.id)], by_db),
-            )
+    if plan.send(finding.source, return_.id) is None:
+        return
+    for more_db in (0.3, 1.0, 2.5):
+        words, quieter = _quieter(heard, plan, finding, round(over + more_db, 1))
+        yield Mending(words=words, keeps="the space itself stays", plan=quieter)
+    if reverb is not None:
+        after = _rounded(max(_LEAST_OF_DECAY * reverb.number("decay_s"), EFFECTS["reverb"].parameter("decay_s").low))
+        first, shorter = _shorter(plan, return_, reverb, after)
+        for less_db in (over / 2, over + 1, over + 6):
+            words, both = _quieter(heard, shorter, finding, round(less_db, 1))
+            yield Mending(words=f"{first}; {words}", keeps="pre-delay and colour stay", plan=both)
+
+
+def _shorter(plan: Plan, return_: Return, reverb: Effect, decay_s: float) -> tuple[str, Plan]:
+    words = f"{return_.name}, decay {seconds_in_words(reverb.number('decay_s'))} to {seconds_in_words(decay_s)}"
+    return words, set_effect(plan, return_.id, reverb.id, params={"decay_s": decay_s})
+
+
+def _quieter(heard: Heard, plan: Plan, finding: Finding, by_db: float) -> tuple[str, Plan]:
+    pair = finding.source, finding.return_id
+    words = f"{heard.names[pair[0]]} to {heard.names[pair[1]]} {decibels_in_words(-by_db)}"
+    return words, nudge_sends(plan, [pair], -by_db)
 
 
 def _rounded(seconds: float) -> float:

@@ -28,23 +28,26 @@ function* standing() {
   for (const row of document.querySelectorAll("[data-move-row]")) yield [row.querySelector(".move-head"), ofMove(row.dataset.moveRow)];
 }
 
+function link(mark, more) {
+  const found = document.createElement("a");
+  found.className = "finding-mark";
+  found.href = `${document.getElementById("finding-count").dataset.findings}?open=${encodeURIComponent(mark.id)}`;
+  found.title = `Finding ${mark.number}: ${mark.title}${more ? `, and ${more} more` : ""}`;
+  found.setAttribute("aria-label", found.title);
+  found.innerHTML = SVG;
+  found.firstElementChild.classList.add(`is-${mark.word}`);
+  found.querySelector("text").textContent = mark.number;
+  if (more) found.append(`+${more}`);
+  return found;
+}
+
+/** Put one mark where something stands that findings are about: the most severe, and how many more there are. */
 function place() {
-  const marks = known();
-  const address = document.getElementById("finding-count")?.dataset.findings;
   for (const old of document.querySelectorAll(".finding-mark")) old.remove();
-  if (!address) return;
-  for (const [element, what] of standing()) {
-    for (const mark of marksFor(marks, what)) {
-      const link = document.createElement("a");
-      link.className = "finding-mark";
-      link.href = `${address}?open=${encodeURIComponent(mark.id)}`;
-      link.title = `Finding ${mark.number}: ${mark.title}`;
-      link.innerHTML = SVG;
-      link.firstElementChild.classList.add(`is-${mark.word}`);
-      link.querySelector("text").textContent = mark.number;
-      link.setAttribute("aria-label", link.title);
-      element.append(link);
-    }
+  const marks = known();
+  for (const [element, what] of marks.length ? standing() : []) {
+    const [first, ...more] = marksFor(marks, what);
+    if (first) element.append(link(first, more.length));
   }
 }
 
