@@ -2,6 +2,7 @@
 
 import dataclasses
 import json
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -11,6 +12,7 @@ from highhall.findings import FAULT, KINDS, NOTE, Evidence, Finding, Heard, look
 from highhall.findings.bands import between, curve, share_db
 from highhall.findings.kinds.dry_leaks import correlation
 from highhall.findings.kinds.mono_loss import losses_db
+from highhall.findings.reference import with_table
 from highhall.measure.lanes import peaks_of
 from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan.edits import set_return, set_send
@@ -131,6 +133,12 @@ def test_a_finding_is_called_by_its_kind_and_where_it_is() -> None:
     assert finding(kind="clips").id == "clips"
     assert finding(kind="tail-spills", source="voice", return_id="hall").id == "tail-spills/voice/hall"
     assert finding(kind="too-wet", section="verse").id == "too-wet///verse"
+
+
+def test_the_docs_have_every_kind_as_its_module_describes_it() -> None:
+    page = (Path(__file__).parents[2] / "docs" / "findings.md").read_text()
+    assert with_table(page) == page, "run bin/docs"
+    assert page.count("\n| `") == len(KINDS)
 
 
 # rules against closed forms
