@@ -22,9 +22,9 @@ Line = Sequence[tuple[float, float]]
 class Evidence:
     """The numbers that a picture of a finding is drawn from.
 
-    shape: which picture: metres, levels, spectrum, thirds, grid, tail, slope or flow. lines: by what they are called, points as (x, y):
-    seconds and dB for levels, tail and slope, third octaves in Hz and dB for spectrum and thirds. figures: what is marked, by what it is called.
-    names: what stands in a flow, in its order.
+    shape: which picture: metres, levels, spectrum, thirds, grid, tail, slope or flow. lines: by what they are called,
+    points as (x, y): seconds and dB for levels, tail and slope, third octaves in Hz and dB for spectrum and thirds.
+    figures: what is marked, by what it is called. names: what stands in a flow, in its order.
     """
 
     shape: str

@@ -1,8 +1,8 @@
 """Bass that is fed into a space which does not cut it.
 
-Limit: more than a fifth of what a source feeds lies under 120 Hz, and the chain lets 80 Hz through with less than 6 dB of loss. In
-a room, decays under 120 Hz blur the bass line first (modes lie apart there, Schroeder frequency), and they carry most of the level that a
-return takes from the headroom.
+Limit: more than a fifth of what a source feeds lies under 120 Hz, and the chain lets 80 Hz through with less than 6
+dB of loss. In a room, decays under 120 Hz blur the bass line first (modes lie apart there, Schroeder frequency), and
+they carry most of the level that a return takes from the headroom.
 """
 
 from collections.abc import Iterator

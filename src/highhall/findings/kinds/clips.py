@@ -1,7 +1,7 @@
 """Peaks over full scale.
 
-Limit: a true peak over 0 dBTP (ITU-R BS.1770-4, Annex 2), of main, or of a return as it is printed. Prints in whole numbers are cut there; converters and
-coders overshoot from there on.
+Limit: a true peak over 0 dBTP (ITU-R BS.1770-4, Annex 2), of main, or of a return as it is printed. Prints in whole
+numbers are cut there; converters and coders overshoot from there on.
 """
 
 from collections.abc import Iterator

@@ -1,8 +1,9 @@
 """A space that has not rung out when both the bar and the phrase have gone on.
 
-Limit: the longer of a bar and of the gap that three of four phrases of its loudest source leave, against the time until the tail is 40 dB under that
-source's dry sound: there it lies under what is played, as for echoes that run on. A tail that is never down before it is fed again turns into a
-bed that says nothing about the room; one gap in four may be shorter.
+Limit: the longer of a bar and of the gap that three of four phrases of its loudest source leave, against the time
+until the tail is 40 dB under that source's dry sound: there it lies under what is played, as for echoes that run on.
+A tail that is never down before it is fed again turns into a bed that says nothing about the room; one gap in four
+may be shorter.
 """
 
 from collections.abc import Iterator

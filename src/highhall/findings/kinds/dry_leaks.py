@@ -1,7 +1,8 @@
 """Dry sound that comes out of a return of space or echo.
 
-Limit: correlation of return and feed at no delay over 0.3. Then a tenth of the return's power is the source itself at no delay: every turn of the send moves level
-and tone of the dry sound too. Taken from the chain's own response, for pink noise from 100 Hz to 8 kHz.
+Limit: correlation of return and feed at no delay over 0.3. Then a tenth of the return's power is the source itself at
+no delay: every turn of the send moves level and tone of the dry sound too. Taken from the chain's own response, for
+pink noise from 100 Hz to 8 kHz.
 """
 
 from collections.abc import Iterator

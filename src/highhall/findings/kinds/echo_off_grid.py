@@ -1,7 +1,8 @@
 """An echo in milliseconds that just misses a note value.
 
-Limit: 1 to 8 % off the nearest plain, dotted or triplet value, longer than 60 ms. Under 1 % nobody hears it as early or late (tempo is told apart from 1 to 2 %
-on, Drake and Botte 1993); over 8 % it is a time of its own. A single repeat (slap) and what is shorter are heard with their source, not as rhythm.
+Limit: 1 to 8 % off the nearest plain, dotted or triplet value, longer than 60 ms. Under 1 % nobody hears it as early
+or late (tempo is told apart from 1 to 2 % on, Drake and Botte 1993); over 8 % it is a time of its own. A single
+repeat (slap) and what is shorter are heard with their source, not as rhythm.
 """
 
 from collections.abc import Iterator

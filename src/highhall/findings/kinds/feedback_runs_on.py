@@ -1,7 +1,8 @@
 """An echo that does not come to an end.
 
-Limit: a repeat still over -40 dB after 8 bars or after 12 s, whichever is sooner. By then every section has gone on at least once in most songs, and 40 dB down a repeat lies
-under what is played; a loop that does not fall at all is a fault however it sounds now.
+Limit: a repeat still over -40 dB after 8 bars or after 12 s, whichever is sooner. By then every section has gone on
+at least once in most songs, and 40 dB down a repeat lies under what is played; a loop that does not fall at all is a
+fault however it sounds now.
 """
 
 from collections.abc import Iterator

@@ -1,7 +1,8 @@
 """A source that belongs in front, yet stands behind the others.
 
-Limit: 1.25 times as far away as the median of the others. Differences of distance are heard from about a fifth on (Zahorik, 2002: "Direct-to-
-reverberant energy ratio sensitivity", 5 to 6 dB at the finest; half of that here, since all others give a measure to compare with).
+Limit: 1.25 times as far away as the median of the others, and farther than 1.5 m: what is nearer is in front whatever
+the others do. Differences of distance are heard from about a fifth on (Zahorik, 2002: "Direct-to- reverberant energy
+ratio sensitivity", 5 to 6 dB at the finest; half of that here, since all others give a measure to compare with).
 """
 
 import statistics
@@ -18,7 +19,7 @@ from highhall.wording import figure
 
 LIMIT = 1.25
 _STEP = 0.5
-_FRONT_TO_M = 3.0
+_FRONT_TO_M, _IN_FRONT_M = 3.0, 1.5
 _LEAST_OTHERS = 2
 
 
@@ -30,7 +31,7 @@ def _look(heard: Heard) -> Iterator[Finding]:
         for section in heard.sections:
             others = _others(heard, track, section.id)
             own = heard.model.distance_m(track.id, section.id)
-            if own is not None and len(others) >= _LEAST_OTHERS:
+            if own is not None and own > _IN_FRONT_M and len(others) >= _LEAST_OTHERS:
                 ratios[section.id] = (own / statistics.median(others), own, others)
         over = {key: found for key, found in ratios.items() if found[0] >= LIMIT - 0.5 * _STEP * 0.5}
         if not over:

@@ -1,8 +1,8 @@
 """A group whose members stand side by side in rooms of different size.
 
-Limit: the main spaces of two members differ by more than twice in decay, while their distances are within half as far again of each other, and neither is heard in the
-other's within 6 dB of its own. At one place two decays contradict each other; at different distances a longer one behind is how depth is made, and
-who is in both rooms is in one.
+Limit: the main spaces of two members differ by more than twice in decay, while their distances are within half as far
+again of each other, and neither is heard in the other's within 6 dB of its own. At one place two decays contradict
+each other; at different distances a longer one behind is how depth is made, and who is in both rooms is in one.
 """
 
 from collections.abc import Iterator

@@ -1,7 +1,7 @@
 """A group that was turned down, while the space of its tracks was not.
 
-Limit: 3 dB or more. Sends after a track's fader do not hear the group's, so that the group moves away by as many dB as it is lowered; 3 dB is half of what is
-surely heard as another distance.
+Limit: 3 dB or more. Sends after a track's fader do not hear the group's, so that the group moves away by as many dB
+as it is lowered; 3 dB is half of what is surely heard as another distance.
 """
 
 from collections.abc import Iterator

@@ -1,8 +1,8 @@
 """A return that is sharper than what it is made of.
 
-Limit: 2 to 5 kHz, against all else, lie 5 dB higher in the return than in the dry sound of what is heard in it. There the ear is most sensitive (ISO 226), and an
-even, lasting sound in that range tires more than one that comes and goes; 1 dB more than for low mids, since tails with some
-presence are often meant.
+Limit: 2 to 5 kHz, against all else, lie 5 dB higher in the return than in the dry sound of what is heard in it. There
+the ear is most sensitive (ISO 226), and an even, lasting sound in that range tires more than one that comes and goes;
+1 dB more than for low mids, since tails with some presence are often meant.
 """
 
 from collections.abc import Iterator

@@ -1,8 +1,9 @@
 """A return that thins out when it is summed to mono.
 
-Limit: a third octave, or the whole, falls by more than 4 dB against what decorrelated sides do. Middle over middle and side, in powers, is one half for
-decorrelated sides; so the figure is 10 log10 (2 M / (M + S)), 0 for a diffuse space, +3 for mono. 4 dB down is a correlation of -0.6:
-sides that work against each other. Only bands within 20 dB of the loudest count.
+Limit: a third octave, or the whole, falls by more than 4 dB against what decorrelated sides do. Middle over middle
+and side, in powers, is one half for decorrelated sides; so the figure is 10 log10 (2 M / (M + S)), 0 for a diffuse
+space, +3 for mono. 4 dB down is a correlation of -0.6: sides that work against each other. Only bands within 20 dB of
+the loudest count.
 """
 
 from collections.abc import Iterator

@@ -1,7 +1,7 @@
 """A send, a value of a section or a throw that acts only where its source is silent.
 
-No limit but that: the stem lies 30 dB or more under its own mean there (or under -70 LUFS). It does nothing now, and will surprise
-whoever moves a part later.
+No limit but that: the stem lies 30 dB or more under its own mean there (or under -70 LUFS). It does nothing now, and
+will surprise whoever moves a part later.
 """
 
 from collections.abc import Iterator

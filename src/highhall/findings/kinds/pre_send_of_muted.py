@@ -1,6 +1,7 @@
 """A track that is muted or closed, yet heard through a send before its fader.
 
-No limit but that: a pre-fader send does not hear mute and fader. Sometimes meant (a source that is heard as its space alone), more often what was left from trying.
+No limit but that: a pre-fader send does not hear mute and fader. Sometimes meant (a source that is heard as its space
+alone), more often what was left from trying.
 """
 
 from collections.abc import Iterator

@@ -1,7 +1,8 @@
 """A stem that brings a room of its own and is fed like the dry ones.
 
-Limit: a reverberance of its own of 0.4 s, and as wet as its dry neighbours, or not 3 dB less. A treated recording room lies under 0.3 s (EBU Tech 3276: 0.2 to 0.4 s for control rooms); two rooms one behind
-the other add up to a longer one (their decays convolve).
+Limit: a reverberance of its own of 0.4 s, and as wet as its dry neighbours, or not 3 dB less. A treated recording
+room lies under 0.3 s (EBU Tech 3276: 0.2 to 0.4 s for control rooms); two rooms one behind the other add up to a
+longer one (their decays convolve).
 """
 
 import statistics

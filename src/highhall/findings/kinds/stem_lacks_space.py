@@ -1,7 +1,8 @@
 """A group that would leave its space behind when it is printed as a stem.
 
-Limit: what its tracks make through returns that do not go into it is more than -20 dB of its dry sound: more than is masked by it. Told only where the song shows that
-groups are to have their space, since another group has a return that goes into it.
+Limit: what its tracks make through returns that do not go into it is more than -20 dB of its dry sound: more than is
+masked by it. Told only where the song shows that groups are to have their space, since another group has a return
+that goes into it.
 """
 
 from collections.abc import Iterator

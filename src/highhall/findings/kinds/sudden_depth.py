@@ -1,7 +1,7 @@
 """A source whose depth jumps at a section's edge while it sounds.
 
-Limit: 6 dB from one section to the next without a ramp. That is twice as far or half as far at once; the least that is heard as another distance is 5 to 6 dB
-(Zahorik 2002), so that with less nobody sees the cut.
+Limit: 6 dB from one section to the next without a ramp. That is twice as far or half as far at once; the least that
+is heard as another distance is 5 to 6 dB (Zahorik 2002), so that with less nobody sees the cut.
 """
 
 from collections.abc import Iterator

@@ -1,8 +1,8 @@
 """The tail of a phrase that covers the start of the next one.
 
-Limit: 20 dB under the phrase that begins, in K-weighted power of the last 100 ms before it. Noise 15 dB under speech takes nothing from its
-transmission index (IEC 60268-16); 5 dB more leave room for onsets that are softer than their phrase. Phrases under 0.6 s and gaps under 0.3 s are
-rhythm, and not looked at.
+Limit: 20 dB under the phrase that begins, in K-weighted power of the last 100 ms before it. Noise 15 dB under speech
+takes nothing from its transmission index (IEC 60268-16); 5 dB more leave room for onsets that are softer than their
+phrase. Phrases under 0.6 s and gaps under 0.3 s are rhythm, and not looked at.
 """
 
 from collections.abc import Iterator

@@ -1,8 +1,8 @@
 """A section in which space drowns the dry sound.
 
-Limit: wet over dry of all sources together at -6 dB, or 6 dB over the song's median section where the section is not the deepest
-on purpose. Taken as noise 6 dB under speech, space leaves a transmission index of 0.7, (6 + 15) / 30 (IEC 60268-16), the last that
-counts as good; the median is what the song itself takes for its depth.
+Limit: wet over dry of all sources together at -6 dB, or 6 dB over the song's median section where the section is not
+the deepest on purpose. Taken as noise 6 dB under speech, space leaves a transmission index of 0.7, (6 + 15) / 30 (IEC
+60268-16), the last that counts as good; the median is what the song itself takes for its depth.
 """
 
 import statistics

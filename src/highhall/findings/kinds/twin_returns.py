@@ -1,7 +1,7 @@
 """Two returns that do the same.
 
-Limit: their responses agree within 1 dB in all octaves, and ring equally long within a twentieth. 1 dB is the just noticeable difference of level, 5 % that of a decay time
-(ISO 3382-1, Annex A).
+Limit: their responses agree within 1 dB in all octaves, and ring equally long within a twentieth. 1 dB is the just
+noticeable difference of level, 5 % that of a decay time (ISO 3382-1, Annex A).
 """
 
 from collections.abc import Iterator
@@ -18,6 +18,7 @@ from highhall.findings.finding import NOTE, Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
 from highhall.plan import Plan, Return
 from highhall.plan.edits import remove_return, set_send
+from highhall.plan.kinds import LEVEL
 from highhall.wording import figure
 
 LIMIT_DB = 1.0
@@ -85,7 +86,8 @@ def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
 
 
 def _merged(plan: Plan, one: Return, other: Return) -> Plan:
-    shift_db = (other.level_db or -60.0) - (one.level_db or -60.0) if one.level_db != other.level_db else 0.0
+    levels = [LEVEL.low if return_.level_db is None else return_.level_db for return_ in (one, other)]
+    shift_db = levels[1] - levels[0]
     for send in list(plan.sends_into(other.id)):
         if not send.on or send.level_db is None or send.source == one.id:
             continue
