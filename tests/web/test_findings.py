@@ -87,6 +87,7 @@ def test_what_is_proposed_is_taken_as_one_edit_and_undo_brings_the_finding_back(
     look(faulty)
     answer = post(signed_in, faulty, "take", finding=IDLE)
     assert answer.status_code == 200
+    assert "Taken: <b>Idle goes</b>." in shown(answer)
     faulty.refresh_from_db()
     assert (faulty.head.number, faulty.head.label) == (3, "Mended: Idle is fed by nothing")
     assert [r.id for r in stored_plan(faulty).returns] == ["plate", "hall"]

@@ -93,8 +93,11 @@ def _severities(heard: Heard) -> dict[str, int]:
 def take(heard: Heard, finding_id: str, known: Collection[Finding] = ()) -> Mending:
     """Return what a finding proposes, worked out anew on the plan at hand.
 
+    Of the changes that mend it, that is the first which makes no other finding as severe; the least if all of them do.
+
+    Parameters
+    ----------
     known: findings that need the song to be rendered, and were found in a plan that was; they are taken as they are.
-    Of changes that mend it the first which makes no other finding as severe; if all of them do, the least.
 
     Raises
     ------

@@ -1,5 +1,6 @@
 """The Findings screen: what is likely to be a mistake, its evidence, and what mends it."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -38,9 +39,9 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
     return show_screen(request, opened, "findings", TEMPLATE, _context(request, opened))
 
 
-def page(request: HttpRequest, opened: SongState) -> HttpResponse:
-    """Return the page, drawn anew, without its frame."""
-    context = {**frame_context(opened, "findings"), **_context(request, opened), "is_part": True}
+def page(request: HttpRequest, opened: SongState, changes: Sequence[str] = ()) -> HttpResponse:
+    """Return the page, drawn anew, without its frame; `changes` are what was just taken, in words."""
+    context = {**frame_context(opened, "findings"), **_context(request, opened), "is_part": True, "changes": changes}
     return render(request, f"{TEMPLATE}#page", context)
 
 
@@ -86,10 +87,13 @@ def take_findings(request: HttpRequest, song_id: int) -> HttpResponse:
     name = titles[0] if len(titles) == 1 else f"{len(ids)} findings"
     label = f"Mended: {name}"[:_LONGEST_LABEL]
 
-    def edit(plan: Plan) -> Plan:
-        return taken(opened.song.pk, plan, ids, known)[0]
+    changes: list[str] = []
 
-    return edited(request, song_id, label, edit, lambda state: page(request, state))
+    def edit(plan: Plan) -> Plan:
+        mended, changes[:] = taken(opened.song.pk, plan, ids, known)
+        return mended
+
+    return edited(request, song_id, label, edit, lambda state: page(request, state, changes))
 
 
 @login_required
