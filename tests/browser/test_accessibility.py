@@ -6,6 +6,8 @@ import pytest
 from playwright.sync_api import expect
 
 from hallweb.screens.returns.drawers import DRAWERS
+from hallweb.songs.actions import edit_plan
+from highhall.plan.edits import set_return
 from tests.browser.listening import wait_until
 
 AXE = Path(__file__).parent / "vendor" / "axe.min.js"
@@ -107,6 +109,20 @@ def test_nothing_is_out_of_reach_on_a_narrow_screen(desk, song, width: int, heig
     expect(desk.get_by_role("link", name="To the page")).to_be_focused()
     desk.keyboard.press("Enter")
     wait_until(desk, "document.activeElement.id === 'page'")
+
+
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (900, 800), (640, 400)])
+def test_an_open_finding_has_no_serious_findings_and_is_within_reach_by_day_and_night(
+    desk, song, width: int, height: int
+) -> None:
+    edit_plan(song.pk, 1, "Wide", lambda plan: set_return(plan, "hall", width=2.0))
+    desk.set_viewport_size({"width": width, "height": height})
+    desk.goto(f"/songs/{song.pk}/findings/?open=mono-loss//hall")
+    expect(desk.locator("#take-it")).to_be_visible(timeout=60_000)
+    assert desk.evaluate(OFF_SCREEN) == []
+    assert serious_findings(desk) == []
+    desk.locator("[data-theme-toggle]").click()
+    assert serious_findings(desk) == []
 
 
 def test_the_way_in_has_no_serious_findings(page) -> None:
