@@ -1,8 +1,8 @@
 """The table of kinds in docs/findings.md, made from what each kind's module says of itself."""
 
-import inspect
 import re
 import sys
+from importlib import import_module
 from pathlib import Path
 
 from highhall.findings.finding import SEVERITIES, Kind
@@ -23,7 +23,8 @@ def with_table(page: str) -> str:
 
 
 def _row(kind: Kind) -> str:
-    said = " ".join((inspect.getdoc(inspect.getmodule(kind.look)) or "").split())
+    module = import_module(f"highhall.findings.kinds.{kind.name.replace('-', '_')}")
+    said = " ".join((module.__doc__ or "").split())
     what, _, limit = re.split(r" (Limit|No limit but that): ", said)
     severities = dict.fromkeys(SEVERITIES[severity] for severity in (kind.least, kind.most))
     none = "" if " Limit: " in said else "None but that: "
