@@ -74,6 +74,12 @@ def test_by_keyboard_alone_a_finding_is_reached_opened_and_set_aside_and_stays_s
     assert song.revisions.count() == 2
 
 
+def test_a_proposal_is_heard_from_its_row(findings) -> None:
+    findings.locator("[data-hear-row='mono-loss//hall']").click()
+    expect(findings.locator("[data-open-band]")).to_contain_text("hall thins in mono")
+    wait_until(findings, "window.highHall.player.side === 'b' && window.highHall.player.isPlaying")
+
+
 def test_several_are_chosen_and_taken_as_one_edit(findings, song) -> None:
     for finding in ("mono-loss//hall", "unfed-return//idle"):
         findings.locator(f"[data-several-choice][value='{finding}']").check()

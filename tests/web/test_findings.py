@@ -260,7 +260,7 @@ EVIDENCE = [
     Evidence(shape="grid", figures={"here": 672.0, "note": 689.7}, lines={"notes": [(689.7, 0.0), (919.5, 0.0)]}, names=["1/4"]),
     Evidence(
         shape="tail", figures={"end": 10.0, "next": 10.8, "here": -14.9, "limit": -20.0},
-        lines={"dry": [(8.0, 0.0), (10.0, -2.0), (11.5, 0.0)], "tail": [(8.0, -12.0), (11.5, -30.0)]},
+        lines={"dry": [(8.0, 0.0), (10.0, -2.0), (11.5, 0.0)], "tail": [(8.0, -12.0), (11.5, -30.0)], "ranges": [(0.0, -19.0), (4000.0, -30.0)]},
     ),
     Evidence(shape="slope", figures={"here": 5.0, "limit": 2.0, "bar": 2.0, "gap": 0.9}, lines={"tail": [(0.0, -10.0), (5.0, -40.0)]}),
     Evidence(shape="flow", names=["Strings & Winds with a very long name indeed", "Long Hall", "Main"]),
@@ -279,7 +279,7 @@ def test_every_shape_of_evidence_is_drawn_inside_its_picture(evidence: Evidence,
     for text in drawing.texts:
         assert 0 <= text.x <= size[0]
         assert 0 < text.y <= size[1]
-    assert len(drawing.texts) <= (3 if size == SMALL else 16)
+    assert len(drawing.texts) <= (3 if size == SMALL else 18)
 
 
 def test_findings_can_be_kept(song) -> None:

@@ -87,7 +87,7 @@ class Flow:
         """Return what a track makes at main through each return, were it silent from a hop on.
 
         spans: the hop from which it is silent, and the one before which the tail is wanted. By the return that a route ends in, one
-        series a span, whose last hop is the one before the second of the span.
+        series a span, (ranges, hops), whose last hop is the one before the second of the span.
         """
         found: dict[str, list[Powers]] = {}
         for route in routes_of(self._plan):
@@ -115,7 +115,7 @@ class Flow:
             series *= entry.levels if isinstance(entry.levels, float) else entry.levels[here]
             for envelope, level in zip(envelopes, levels, strict=True):
                 series = scipy_signal.fftconvolve(series, envelope, axes=1)[:, : series.shape[1]] * level[here]
-            found.append(np.maximum(series.sum(axis=0), 0.0))
+            found.append(np.maximum(series, 0.0))
         return found
 
     def _levels_behind(self, route: Route, number: int) -> Powers:
@@ -295,9 +295,9 @@ class Flow:
 
 def _added(one: Powers, other: Powers) -> Powers:
     """Return the sum of two series that end together."""
-    long, short = (one, other) if len(one) >= len(other) else (other, one)
+    long, short = (one, other) if one.shape[1] >= other.shape[1] else (other, one)
     total = long.copy()
-    total[len(long) - len(short) :] += short
+    total[:, long.shape[1] - short.shape[1] :] += short
     return total
 
 

@@ -134,8 +134,8 @@ class DepthModel:
     def tails_of(self, track_id: str, spans_s: Sequence[tuple[float, float]]) -> dict[str, list[Powers]]:
         """Return what a track makes at main by hop through each return, were it silent from a time on.
 
-        spans_s: from when it is silent, and until when its tail is wanted, in seconds. By return one series a span, in K-weighted power;
-        its last hop is the one before the end of the span.
+        spans_s: from when it is silent, and until when its tail is wanted, in seconds. By return one series a span, (ranges of frequency,
+        hops), in K-weighted power; its last hop is the one before the end of the span.
         """
         spans = [(round(silent / HOP_S), min(int(until / HOP_S), self._sounds.hops)) for silent, until in spans_s]
         return self._flow.tails(self._sounds.tracks[track_id], spans)

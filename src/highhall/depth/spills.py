@@ -44,7 +44,7 @@ def spills_of(model: DepthModel, track_id: str, phrases: Sequence[Phrase]) -> li
         last = max(math.ceil(after.end_s / HOP_S), first + 1)
         phrase = float(dry[first:last].mean())
         for return_id, series in tails.items():
-            tail = float(series[number][-1])
+            tail = float(series[number][:, -1].sum())
             if phrase > 0:
                 level_db = max(ratio_db(tail, phrase), LOWEST_DB)
                 found.append(

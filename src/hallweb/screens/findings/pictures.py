@@ -11,6 +11,7 @@ SMALL, LARGE = (176.0, 36.0), (820.0, 190.0)
 _METRES = (0.5, 1.0, 2.0, 3.0, 6.0, 12.0)
 _HZ = (50.0, 200.0, 1000.0, 5000.0)
 _LOW_HZ, _HIGH_HZ = 40.0, 16000.0
+_RANGE_PX = 64.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +130,7 @@ def _levels(drawing: Drawing, evidence: Evidence) -> None:
         look = "ev-over" if value >= limit else "ev-dry"
         drawing.box(look, x(number), y(value), x(number) + max(wide - 1, 0.6), drawing.floor)
     drawing.line("ev-limit", (drawing.left, y(limit)), (drawing.right, y(limit)))
-    drawing.say(f"limit {figure(limit)} dB", drawing.left - 4, y(limit) + 4, "end", "ev-limit-text")
+    drawing.say(f"{figure(limit)} dB", drawing.left - 4, y(limit) + 4, "end", "ev-limit-text")
     for number, name in enumerate(evidence.names):
         drawing.say(name, x(number) + wide / 2, drawing.height - 8)
     drawing.say(f"{figure(here)} dB", drawing.right - 2, drawing.top + 8, "end", "ev-strong", always=True)
@@ -198,21 +199,27 @@ def _grid(drawing: Drawing, evidence: Evidence) -> None:
     drawing.say(evidence.names[0], x(note), drawing.top - 6)
     drawing.say(f"{figure(note)} ms", x(note), drawing.height - 8)
     drawing.say(f"{figure(here)} ms", x(here), drawing.height - 8)
-    side = -6 if here < note else 6
-    drawing.say(
-        f"{figure(abs(here - note))} ms",
-        x(here) + side,
-        middle + 4,
-        "end" if side < 0 else "start",
-        "ev-strong",
-        always=True,
-    )
+    is_early = here < note
+    at, anchor = (x(note) + 6, "start") if is_early else (x(note) - 6, "end")
+    off = f"{figure(abs(here - note))} ms"
+    off = f"{off} {'early' if is_early else 'late'}" if drawing.is_large else off
+    drawing.say(off, at, middle + 4, anchor, "ev-strong", always=True)
 
 
 def _tail(drawing: Drawing, evidence: Evidence) -> None:
     dry, tail, marks = evidence.lines["dry"], evidence.lines["tail"], evidence.figures
-    x = _scale(dry[0][0], dry[-1][0], drawing.left, drawing.right)
+    ranges = evidence.lines["ranges"] if drawing.is_large else ()
+    right = drawing.right - (_RANGE_PX * len(ranges) + 24 if ranges else 0)
+    x = _scale(dry[0][0], dry[-1][0], drawing.left, right)
     y = _scale(-42.0, 6.0, drawing.floor, drawing.top)
+    for number, (from_hz, level) in enumerate(ranges):
+        left = right + 24 + number * _RANGE_PX
+        look = "ev-over" if level >= marks["limit"] else "ev-wet"
+        drawing.box(look, left, y(level), left + _RANGE_PX - 12, drawing.floor)
+        drawing.say(figure(level, 0), left + _RANGE_PX / 2 - 6, y(level) - 4, look="ev-strong")
+        drawing.say(
+            f"from {hertz_in_words(from_hz)}" if from_hz else "lows", left + _RANGE_PX / 2 - 6, drawing.height - 8
+        )
     drawing.area("ev-dry", [(x(s), y(db)) for s, db in dry], drawing.floor)
     drawing.area("ev-wet", [(x(s), y(db)) for s, db in tail], drawing.floor)
     drawing.line("ev-axis", (drawing.left, y(0)), (drawing.right, y(0)))

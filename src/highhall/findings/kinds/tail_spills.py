@@ -8,12 +8,17 @@ phrase. Phrases under 0.6 s and gaps under 0.3 s are rhythm, and not looked at.
 from collections.abc import Iterator
 from math import log10
 
+import numpy as np
+
+from highhall.depth.spectra import RANGE_EDGES_HZ
 from highhall.depth.spills import Spill, spills_of
 from highhall.findings.finding import Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
 from highhall.measure import Phrase
+from highhall.measure.loudness import k_gain
 from highhall.measure.predictions import decays_of
 from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan import Effect, Plan, Return
 from highhall.plan.edits import set_effect
 from highhall.plan.edits.many_sends import nudge_sends
@@ -24,6 +29,7 @@ LIMIT_DB = -20.0
 _STEP_DB = 3.0
 _SHORTEST_PHRASE_S, _SHORTEST_GAP_S = 0.6, 0.3
 _SHOWN_S = 2.0
+_LEAST_SHARE = 0.003
 _MORE_DB = 0.5
 _LEAST_OF_DECAY = 0.6
 """A decay is not made shorter than that share of itself for one source: its send is turned down instead."""
@@ -65,25 +71,40 @@ def _finding(heard: Heard, worst: Spill, places: list[Spill], phrases: list[Phra
 
 
 def _evidence(heard: Heard, worst: Spill, phrases: list[Phrase]) -> Evidence:
-    dry = heard.powers(worst.source)
-    until_s = worst.next_s + _SHOWN_S / 2
-    (tail,) = heard.model.tails_of(worst.source, [(worst.end_s, until_s)])[worst.return_id]
+    dry, until_s = heard.powers(worst.source), worst.next_s + _SHOWN_S / 2
+    (ranges,) = heard.model.tails_of(worst.source, [(worst.end_s, until_s)])[worst.return_id]
+    tail = ranges.sum(axis=0)
     following = next(p for p in phrases if p.start_s == worst.next_s)
-    loud = float(
-        dry[
-            int(following.start_s / HOP_S) : max(int(following.end_s / HOP_S), int(following.start_s / HOP_S) + 1)
-        ].mean()
-    )
+    first = int(following.start_s / HOP_S)
+    loud = float(dry[first : max(int(following.end_s / HOP_S), first + 1)].mean())
     last = min(int(until_s / HOP_S), len(dry))
     hops = range(max(int((worst.end_s - _SHOWN_S) / HOP_S), last - len(tail), 0), last)
+    shares = _shares_by_range(heard, worst.source, following)
+    at_start = ranges[:, first - 1 - last]
     return Evidence(
         shape="tail",
         figures={"end": worst.end_s, "next": worst.next_s, "here": worst.level_db, "limit": LIMIT_DB},
         lines={
             "dry": [(n * HOP_S, _db(float(dry[n]), loud)) for n in hops],
             "tail": [(n * HOP_S, _db(float(tail[n - last]), loud)) for n in hops],
+            "ranges": [
+                (hz, _db(float(power), loud * share))
+                for hz, power, share in zip(RANGE_EDGES_HZ, at_start, shares, strict=False)
+                if share > _LEAST_SHARE
+            ],
         },
     )
+
+
+def _shares_by_range(heard: Heard, track_id: str, phrase: Phrase) -> list[float]:
+    """Return which share of a phrase's K-weighted power lies in each range of frequency."""
+    stem, start_s = heard.stems[track_id], heard.plan.track(track_id).start_s
+    hz = np.array(CENTRES_HZ)
+    powers = 10 ** (stem.band_levels_db(phrase.start_s - start_s, phrase.end_s - start_s) / 10)
+    weighted = powers * k_gain(hz, heard.plan.song.sample_rate)
+    owner = np.searchsorted(RANGE_EDGES_HZ, hz, side="right") - 1
+    shares = [float(weighted[owner == number].sum()) for number in range(len(RANGE_EDGES_HZ) - 1)]
+    return [share / max(sum(shares), 1e-30) for share in shares]
 
 
 def _db(power: float, over: float) -> float:

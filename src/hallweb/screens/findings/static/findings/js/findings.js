@@ -41,6 +41,14 @@ function goThere(player) {
   if (!player.isPlaying) player.play();
 }
 
+/** Open a finding and hear what it proposes, as soon as the page compares with that. */
+async function hearRow(player, id) {
+  const settled = new Promise((resolve) => document.addEventListener("htmx:afterSettle", resolve, { once: true }));
+  await open(id);
+  await settled;
+  await hearOther(player, stretch());
+}
+
 function showSeveral() {
   const bar = $("[data-several]");
   if (bar) bar.hidden = !$("[data-several-choice]:checked");
@@ -69,6 +77,7 @@ function onClick({ target }, player) {
   if (target.closest?.("[data-place-step]")) stepPlace(Number(target.closest("[data-place-step]").dataset.placeStep));
   if (target.closest?.("[data-go-there]")) goThere(player);
   if (target.closest?.("[data-hear-finding]")) hearOther(player, stretch());
+  if (target.closest?.("[data-hear-row]")) hearRow(player, target.closest("[data-hear-row]").dataset.hearRow);
 }
 
 function onKey(event, player) {
