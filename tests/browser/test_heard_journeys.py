@@ -235,3 +235,14 @@ def test_a_source_is_heard_farther_away_as_it_is_dragged_in_the_hall_and_as_it_w
     assert np.abs(heard[:, dragged] - proposed[:, dragged]).max() < 0.03 * change
     after = slice(round(7.1 * RATE), round(7.5 * RATE))
     assert np.abs(heard[:, after] - was[:, after]).max() < EXACT
+
+
+def test_playing_has_no_gap_while_findings_are_looked_for(desk, song) -> None:
+    play(desk)
+    desk.locator("a[data-view=findings]").click()
+    expect(desk.locator("#screen-state[data-view=findings]")).to_be_attached()
+    wait_for_sample(desk, 6 * RATE)
+    whole = printed(song, plan_of(song.revisions.get().pk))
+    heard = aligned(recorded(desk), whole, RATE // 4)[:, : 6 * RATE - 4800]
+    assert np.abs(heard - whole[:, : heard.shape[1]])[:, FADE_IN:].max() < EXACT
+    expect(desk.locator(".findings-foot")).to_contain_text("Looked at after", timeout=60_000)
