@@ -91,6 +91,9 @@ def test_looking_gives_way_before_every_kind(clean) -> None:
     calls = []
     look(clean, give_way=lambda: calls.append(1))
     assert len(calls) == len(KINDS) == 21
+    calls.clear()
+    found = look(clean.edited(set_return(clean.plan, "hall", width=2.0)), give_way=lambda: calls.append(1))
+    assert len(calls) == len(KINDS) + len(found)
 
 
 def test_what_was_not_rendered_is_not_looked_at_for_what_needs_rendering(clean) -> None:

@@ -218,6 +218,20 @@ def test_the_rail_counts_what_is_more_than_a_note_and_says_what_other_screens_ma
     assert (f"<b>{len(serious)}<span" in text) == bool(serious)
 
 
+def test_the_rail_does_not_render_the_song_but_tells_what_is_known_from_that(signed_in, faulty, monkeypatch) -> None:
+    calls = []
+    peaks = "hallweb.audition.findings.peaks_of"
+    monkeypatch.setattr(peaks, lambda *said, **more: calls.append(1) or {})
+    for _ in range(3):
+        signed_in.get(reverse("findings:count", args=[faulty.pk]))
+    assert not calls
+    assert newest_look(faulty.pk).is_whole is False
+    look(faulty)
+    assert calls == [1]
+    signed_in.get(reverse("findings:count", args=[faulty.pk]))
+    assert newest_look(faulty.pk).is_whole is True
+
+
 def test_marks_are_numbered_as_the_list_is() -> None:
     marks = marks_of([finding(), finding(section=None, source="voice", return_id="hall", severity=3)])
     assert [(m["number"], m["source"], m["return"], m["word"]) for m in marks] == [

@@ -39,9 +39,12 @@ def test_a_measurement_is_begun_once_and_told_when_it_is_there(later) -> None:
         made.append(1)
         return 4.5
 
+    assert measurements.known("a") is None
+    assert later.waiting == []  # asking what is known begins nothing
     assert [measurements.of("a", measure) for _ in range(3)] == [None] * 3
     assert len(later.waiting) == 1
     later.work()
+    assert measurements.known("a") == 4.5
     assert [measurements.of("a", measure) for _ in range(2)] == [4.5, 4.5]
     assert made == [1]
 

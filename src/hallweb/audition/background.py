@@ -74,18 +74,26 @@ class Measurements:
         MeasurementError
             If there is none: `measure` raised an error.
         """
-        found: tuple[_Value, str] | None = cache.get(key)
-        if found is not None:
-            value, problem = found
-            if problem:
-                raise MeasurementError(problem)
-            return value
+        kept: tuple[_Value] | None = _kept(key)
+        if kept is not None:
+            return kept[0]
         with self._guard:
             is_new = key not in self._asked
             self._asked[key] = self._clock()
         if is_new:
             self._executor.submit(self._measure, key, measure)
         return None
+
+    def known(self, key: str) -> Any | None:  # noqa: ANN401 - what was measured under a key is of any type
+        """Return what was measured; None if nothing was yet, and nothing is begun.
+
+        Raises
+        ------
+        MeasurementError
+            If there is none: it was tried, and raised an error.
+        """
+        kept = _kept(key)
+        return kept[0] if kept is not None else None
 
     def _measure(self, key: str, measure: Callable[[], object]) -> None:
         try:
@@ -101,6 +109,17 @@ class Measurements:
         finally:
             with self._guard:
                 del self._asked[key]
+
+
+def _kept(key: str) -> tuple[Any] | None:
+    """Return what is kept under a key, alone in a tuple; None if nothing is."""
+    found: tuple[Any, str] | None = cache.get(key)
+    if found is None:
+        return None
+    value, problem = found
+    if problem:
+        raise MeasurementError(problem)
+    return (value,)
 
 
 class _OwnThread(ThreadPoolExecutor):

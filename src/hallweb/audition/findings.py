@@ -44,8 +44,10 @@ class Looked:
     is_whole: bool
 
 
-def looked_at(revision: Revision) -> Looked | None:
+def looked_at(revision: Revision, *, renders: bool = True) -> Looked | None:
     """Return what is found in a revision; None until it has been looked at. What needs rendering comes later.
+
+    renders: whether the song may be rendered for it now; else what is known of it from that is told.
 
     Raises
     ------
@@ -57,7 +59,9 @@ def looked_at(revision: Revision) -> Looked | None:
     predicted = MEASUREMENTS.of(f"findings-{key}", partial(_predicted, sounds, plan, revision.number, revision.label))
     if predicted is None:
         return None
-    rendered = MEASUREMENTS.of(f"findings-rendered-{key}", partial(_rendered, sounds, plan))
+    peaks_key = f"findings-rendered-{key}"
+    begun = partial(MEASUREMENTS.of, measure=partial(_rendered, sounds, plan)) if renders else MEASUREMENTS.known
+    rendered = begun(peaks_key)
     found = predicted if rendered is None else _together(predicted, *rendered)
     cache.set(_newest_key(revision.song_id), found, _NEWEST_S)
     return found

@@ -35,7 +35,7 @@ def look_and_mend(
     Parameters
     ----------
     only: names of kinds; None is all. Kinds that need the song to be rendered are looked for where it was. give_way: called before
-    every kind.
+    every kind, and before a mending is looked for.
 
     Raises
     ------
@@ -52,6 +52,7 @@ def look_and_mend(
         if only is None or kind.name in only:
             give_way()
             for finding in _of_kind(heard, kind, STRICTNESS[strictness]):
+                give_way()
                 mending = mending_of(heard, kind, finding)
                 told = replace(finding, proposal=mending.words, keeps=mending.keeps) if mending else finding
                 found.append((told, mending))

@@ -57,9 +57,9 @@ def _context(request: HttpRequest, opened: SongState) -> dict[str, Any]:
     return {**context, **findings_context(opened, shown, state, is_newest=looked is not None), "looked_words": words}
 
 
-def _looked(opened: SongState) -> tuple[Looked | None, str]:
+def _looked(opened: SongState, *, renders: bool = True) -> tuple[Looked | None, str]:
     try:
-        return looked_at(opened.revision), ""
+        return looked_at(opened.revision, renders=renders), ""
     except MeasurementError as error:
         return None, str(error)
 
@@ -68,7 +68,7 @@ def _looked(opened: SongState) -> tuple[Looked | None, str]:
 def count(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return how many findings there are, for the rail, and what other screens mark."""
     opened = open_song(request, song_id)
-    looked, problem = _looked(opened)
+    looked, problem = _looked(opened, renders=False)
     shown = looked or newest_look(song_id)
     findings = told(opened.song, shown)[0] if shown else []
     is_waiting = looked is None and not problem
