@@ -1,8 +1,8 @@
 """A source that belongs in front, yet stands behind the others.
 
 Limit: 1.25 times as far away as the median of the others, and farther than 1.5 m: what is nearer is in front whatever
-the others do. Differences of distance are heard from about a fifth on (Zahorik, 2002: "Direct-to-reverberant energy
-ratio sensitivity", 5 to 6 dB at the finest; half of that here, since all others give a measure to compare with).
+the others do. The finest that is told apart is 5 to 6 dB of direct over reverberant sound (Zahorik 2002, "Direct-to-reverberant
+energy ratio sensitivity"); this is 1.9 dB, a third of that, since all others give a measure to compare with.
 """
 
 import statistics
