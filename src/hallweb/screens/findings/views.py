@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.findings import Looked, looked_at, newest_look, taken
 from hallweb.inputs import inputs
-from hallweb.screens.common.context import edited, frame_context, open_song, show_screen
+from hallweb.screens.common.context import edited, frame_context, open_song, refused, sentence_of, show_screen
 from hallweb.screens.findings.context import (
     HERE,
     REASONS,
@@ -25,6 +25,7 @@ from hallweb.screens.findings.context import (
 )
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import SetAside
+from highhall.errors import CoreError
 from highhall.findings import STRICTNESS, Finding
 from highhall.plan import Plan
 
@@ -87,10 +88,14 @@ def take_findings(request: HttpRequest, song_id: int) -> HttpResponse:
     name = titles[0] if len(titles) == 1 else f"{len(ids)} findings"
     label = f"Mended: {name}"[:_LONGEST_LABEL]
 
+    try:
+        here = taken(song_id, opened.plan, ids, known)  # a second or more: not while the song is locked
+    except CoreError as error:
+        return refused(request, sentence_of(error))
     changes: list[str] = []
 
     def edit(plan: Plan) -> Plan:
-        mended, changes[:] = taken(opened.song.pk, plan, ids, known)
+        mended, changes[:] = here if plan == opened.plan else taken(song_id, plan, ids, known)
         return mended
 
     return edited(request, song_id, label, edit, lambda state: page(request, state, changes))
