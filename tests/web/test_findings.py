@@ -211,7 +211,7 @@ def test_the_rail_counts_what_is_more_than_a_note_and_says_what_other_screens_ma
     assert 'hx-trigger="load delay:3s"' in shown(signed_in.get(address))
     look(faulty)
     text = shown(signed_in.get(address))
-    assert 'hx-trigger="plan-changed from:body delay:2s"' in text
+    assert 'hx-trigger="plan-changed from:body delay:4s"' in text
     assert 'data-finding="unfed-return//idle"' in text
     assert 'data-return="idle"' in text
     serious = [each for each in told(faulty, look(faulty))[0] if each.severity > 1]
