@@ -178,8 +178,7 @@ def test_a_hall_is_proposed_an_instrument_dragged_to_the_back_another_left_and_t
     hall.mouse.down()
     hall.mouse.move(x, y - 60, steps=4)
     hall.mouse.up()
-    wait_until(hall, "Boolean(document.querySelector('#screen-state [name=place-voice]'))")
-    expect(hall.locator("#take-hall")).to_be_enabled()
+    expect(hall.locator(".is-yours[data-token=voice]")).to_be_visible()  # the page that was worked out for it
     hall.evaluate(
         """() => {  // both before the first is answered
           const [row, box] = ["row-harp", "take-drum"].map((id) => document.getElementById(id));
