@@ -11,14 +11,13 @@ from highhall.cli.depths import opened_model
 from highhall.depth import DepthModel
 from highhall.depth.sources import sections_of
 from highhall.depth.spills import LOWEST_DB, spills_of
-from highhall.measure import Phrase, StemAnalysis, analysis_of
+from highhall.findings.hearing import in_song
+from highhall.measure import StemAnalysis, analysis_of
 from highhall.measure.lanes import lanes_of
 from highhall.measure.pictures import picture_of
 from highhall.plan import Plan, Track
 from highhall.render import Stems
 from highhall.wording import figure
-
-_DESIGNED = {"main": "main", "dry": "dry"}
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -70,10 +69,7 @@ def _decays(plan: Plan, stems: Stems) -> list[dict[str, Any]]:
 
 def _spills(model: DepthModel, stems: Stems, track: Track) -> list[dict[str, Any]]:
     song = model.plan.song
-    phrases = [
-        Phrase(start_s=track.start_s + phrase.start_s, end_s=track.start_s + phrase.end_s)
-        for phrase in analysis_of(stems.samples(track), song.sample_rate).phrases()
-    ]
+    phrases = in_song(track, analysis_of(stems.samples(track), song.sample_rate).phrases())
 
     def place(seconds: float) -> str:
         return str(song.time.position_at_sample(round(max(seconds, 0.0) * song.sample_rate)))
@@ -88,12 +84,12 @@ def _spills(model: DepthModel, stems: Stems, track: Track) -> list[dict[str, Any
 
 
 def _print(plan: Plan, found: Mapping[str, list[dict[str, Any]]]) -> None:
-    names = {**plan.names, **_DESIGNED}
+    names = plan.names
     sections = {section.id: section.name for section in plan.song.sections}
     print("Loudness")
     for part, rows in groupby(found["loudness"], key=lambda row: row["part"]):
         levels = (f"{sections.get(r['section'], 'whole song')} {_level(r['lufs'])}" for r in rows)
-        print(f"  {names[part]}: {', '.join(levels)}")
+        print(f"  {names.get(part, part)}: {', '.join(levels)}")
     print("Decay to -60 dB by octave")
     for row in found["decay"]:
         times = (f"{hz} Hz {'-' if t is None else figure(t, 2)} s" for hz, t in row["t30_s"].items())

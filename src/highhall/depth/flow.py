@@ -230,10 +230,7 @@ class Flow:
         ])  # fmt: skip
 
     def _series(self, route: Route, route_key: str, entering: Sequence[Entry]) -> Powers:
-        """Return the power of entries at main by hop, (entries, hops), where a level stands still at 0 dB.
-
-        power: theirs before any fader, (entries, hops), if it is not that of their stems.
-        """
+        """Return the power of entries at main by hop, (entries, hops), where a level stands still at 0 dB."""
         sounds = self._sounds
         shares = np.stack([self._shares(route, route_key, entry) for entry in entering])
         rows = [entry.track for entry in entering]

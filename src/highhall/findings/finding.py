@@ -39,7 +39,7 @@ class Finding:
 
     source, return_id, section: where it belongs; empty where it belongs to none, None for the whole song. places: the stretches of the
     song, from and to in seconds, the worst first; none is all of it. figure, unit, limit: what was found and from where on it counts.
-    excess: how far past the limit, 0 at it, 1 where a note becomes something to look at. title: what is wrong; sentence: why it
+    excess: how far past the limit, 0 at it, 1 where a note becomes something to look at; its kind makes the severity of it. title: what is wrong; sentence: why it
     matters, with figures.
     """
 
@@ -50,8 +50,8 @@ class Finding:
     unit: str
     limit: float
     excess: float
-    severity: int
     evidence: Evidence
+    severity: int = NOTE
     source: str = ""
     return_id: str = ""
     section: str | None = None

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -39,11 +39,10 @@ class Heard:
     phrases: Mapping[str, Sequence[Phrase]]
     peaks: Mapping[str, Peaks] | None = None
     focus: Finding | None = None
-    _kept: dict[str, object] = field(default_factory=dict)
 
     def edited(self, plan: Plan, focus: Finding | None = None) -> "Heard":
         """Return what is known of another plan of the same song; it was not rendered."""
-        return replace(self, model=self.model.edited(plan), peaks=None, focus=focus, _kept={})
+        return replace(self, model=self.model.edited(plan), peaks=None, focus=focus)
 
     @property
     def plan(self) -> Plan:
@@ -88,14 +87,6 @@ class Heard:
     def share_db(self, source: str, return_id: str, section: str | None = None) -> float:
         """Return what a source makes through a return over its dry sound, in dB; -inf for nothing."""
         return self.model.readings[source, section].by_return_db.get(return_id, -math.inf)
-
-    def powers(self, track_id: str) -> NDArray[np.float64]:
-        """Return a track's power at main by hop of 100 ms."""
-        key = f"power {track_id}"
-        if key not in self._kept:
-            self._kept[key] = self.model.power_of(track_id)
-        found: NDArray[np.float64] = self._kept[key]  # type: ignore[assignment]
-        return found
 
     def sounds(self, track: Track, from_s: float, to_s: float) -> bool:
         """Whether a track's stem sounds between two times of the song."""

@@ -113,7 +113,6 @@ def findings_context(opened: SongState, looked: Looked, state: FindingsState, *,
         "is_newest": is_newest,
         "strictness": opened.song.strictness,
         "strictnesses": [*STRICTNESS],
-        "rail_count": counted(findings),
     }
 
 

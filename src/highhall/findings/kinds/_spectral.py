@@ -68,7 +68,6 @@ def _look(of: Range, heard: Heard) -> Iterator[Finding]:
             unit="dB",
             limit=of.limit_db,
             excess=(over - of.limit_db) / STEP_DB,
-            severity=1,
             return_id=return_.id,
             evidence=Evidence(
                 shape="spectrum",

@@ -50,7 +50,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
                 unit="%",
                 limit=100 * LIMIT_SHARE,
                 excess=(share - LIMIT_SHARE) / _STEP,
-                severity=1,
                 source=track.id,
                 return_id=return_.id,
                 evidence=Evidence(

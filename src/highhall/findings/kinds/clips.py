@@ -43,7 +43,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="dB",
             limit=LIMIT_DB,
             excess=peak_db / _STEP_DB,
-            severity=3,
             return_id="" if key == MAIN else key,
             places=tuple(places[:12]),
             evidence=Evidence(

@@ -45,7 +45,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="s",
             limit=limit,
             excess=(end_s / limit - 1) / _STEP,
-            severity=1,
             source=feeder.id,
             return_id=return_.id,
             evidence=Evidence(

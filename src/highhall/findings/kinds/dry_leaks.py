@@ -57,7 +57,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="",
             limit=LIMIT,
             excess=(found - LIMIT) / _STEP,
-            severity=2,
             return_id=return_.id,
             evidence=Evidence(
                 shape="flow", figures={"here": found, "limit": LIMIT}, names=["fed", return_.name, "dry goes through"]

@@ -58,7 +58,6 @@ def _finding(heard: Heard, return_id: str, effect: Effect, found: dict[str, tupl
         unit="%",
         limit=100 * LEAST,
         excess=(off - LEAST) / _STEP,
-        severity=1,
         return_id=return_id,
         evidence=Evidence(
             shape="grid",

@@ -44,7 +44,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
                 unit="s",
                 limit=limit,
                 excess=(lasts_s / limit - 1) / _STEP if falls else 9.0,
-                severity=2,
                 return_id=return_.id,
                 evidence=Evidence(
                     shape="slope",

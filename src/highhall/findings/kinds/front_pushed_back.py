@@ -50,7 +50,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="times",
             limit=LIMIT,
             excess=(ratio - LIMIT) / _STEP,
-            severity=2,
             source=track.id,
             section=worst if len(shown) == 1 else None,
             places=tuple(heard.span(key) for key in sorted(shown, key=lambda key: -over[key][0])),

@@ -53,7 +53,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="times",
             limit=LIMIT,
             excess=(ratio - LIMIT) / _STEP,
-            severity=1,
             source=group.id,
             evidence=Evidence(
                 shape="flow",
@@ -110,7 +109,6 @@ def _moved(heard: Heard, plan: Plan, track: str, own: str, space: str) -> Plan:
     if not isinstance(before, (int, float)) or unit <= 0 or wanted <= 0:
         raise CoreError("nothing to put into another space")
     kept = 10 ** (after / 10) if isinstance(after, (int, float)) else 0.0
-
     level = 10 * log10(kept + wanted / unit)
     return set_send(
         remove_send(plan, track, own), track, space, level_db=round(min(max(level, -60.0), 6.0), 1), on=True

@@ -38,7 +38,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="dB",
             limit=LIMIT_DB,
             excess=(LIMIT_DB - group.level_db) / _STEP_DB,
-            severity=2,
             source=group.id,
             evidence=Evidence(
                 shape="flow",

@@ -56,7 +56,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="dB",
             limit=LIMIT_DB,
             excess=(LIMIT_DB - worst) / _STEP_DB,
-            severity=1,
             return_id=return_.id,
             evidence=Evidence(
                 shape="thirds",

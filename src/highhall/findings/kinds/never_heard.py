@@ -77,7 +77,6 @@ def _finding(
         unit="places",
         limit=1.0,
         excess=0.0,
-        severity=1,
         source=track.id,
         return_id=target,
         places=tuple(places),

@@ -34,7 +34,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
                 unit="dB",
                 limit=-60.0,
                 excess=0.0,
-                severity=2,
                 source=send.source,
                 return_id=send.target,
                 evidence=Evidence(

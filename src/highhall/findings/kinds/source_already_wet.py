@@ -41,7 +41,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="s",
             limit=LIMIT_S,
             excess=(decay_s - LIMIT_S) / _STEP_S,
-            severity=1,
             source=track.id,
             evidence=Evidence(
                 shape="slope",

@@ -45,7 +45,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="dB",
             limit=LIMIT_DB,
             excess=(level - LIMIT_DB) / _STEP_DB,
-            severity=1,
             source=group.id,
             return_id=most,
             evidence=Evidence(

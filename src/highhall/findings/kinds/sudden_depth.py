@@ -49,7 +49,6 @@ def _finding(heard: Heard, track: Track, before: Section, after: Section, levels
         unit="dB",
         limit=LIMIT_DB,
         excess=(jump - LIMIT_DB) / _STEP_DB,
-        severity=1,
         source=track.id,
         section=after.id,
         places=((edge_s - 1.0, edge_s + 1.0),),

@@ -62,7 +62,6 @@ def _finding(heard: Heard, worst: Spill, places: list[Spill], phrases: list[Phra
         unit="dB",
         limit=LIMIT_DB,
         excess=(worst.level_db - LIMIT_DB) / _STEP_DB,
-        severity=1,
         source=worst.source,
         return_id=worst.return_id,
         places=tuple((spill.end_s, spill.next_s) for spill in places),
@@ -71,7 +70,7 @@ def _finding(heard: Heard, worst: Spill, places: list[Spill], phrases: list[Phra
 
 
 def _evidence(heard: Heard, worst: Spill, phrases: list[Phrase]) -> Evidence:
-    dry, until_s = heard.powers(worst.source), worst.next_s + _SHOWN_S / 2
+    dry, until_s = heard.model.power_of(worst.source), worst.next_s + _SHOWN_S / 2
     (ranges,) = heard.model.tails_of(worst.source, [(worst.end_s, until_s)])[worst.return_id]
     tail = ranges.sum(axis=0)
     following = next(p for p in phrases if p.start_s == worst.next_s)

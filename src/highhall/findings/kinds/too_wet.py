@@ -50,7 +50,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="dB",
             limit=limit,
             excess=(level - limit) / _STEP_DB,
-            severity=1,
             section=key,
             places=(heard.span(key),),
             evidence=Evidence(

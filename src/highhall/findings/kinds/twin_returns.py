@@ -48,7 +48,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="dB",
             limit=LIMIT_DB,
             excess=0.0,
-            severity=1,
             source=other.id,
             return_id=one.id,
             evidence=Evidence(

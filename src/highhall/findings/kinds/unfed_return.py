@@ -30,7 +30,6 @@ def _look(heard: Heard) -> Iterator[Finding]:
             unit="sends",
             limit=1.0,
             excess=0.0,
-            severity=1,
             return_id=return_.id,
             evidence=Evidence(shape="flow", names=["nothing", return_.name, "Main"]),
         )
