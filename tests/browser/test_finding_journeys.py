@@ -38,6 +38,12 @@ def test_a_finding_is_opened_gone_to_heard_taken_and_brought_back_by_undo(findin
     assert findings.evaluate("window.highHall.player.loop.name") == findings.locator("[data-open-band]").get_attribute(
         "data-loop-name"
     )
+    alone = findings.locator("#hear-alone")
+    alone.click()
+    expect(alone).to_have_attribute("aria-pressed", "true")
+    expect(findings.locator("[data-monitoring]")).to_contain_text("Only hall, nothing else")
+    findings.keyboard.press("s")
+    expect(alone).to_have_attribute("aria-pressed", "false")
     findings.locator("#hear-it").click()
     wait_until(findings, "window.highHall.player.side === 'b' && !window.highHall.player.isBehind")
     findings.locator("#hear-it").click()

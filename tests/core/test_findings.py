@@ -22,6 +22,17 @@ from tests.core.signals import RATE
 SHAPES = {"metres", "levels", "spectrum", "thirds", "grid", "tail", "slope", "flow"}
 
 
+DRAWN = {name for name, kind in KINDS.items() if kind.evidence}
+
+
+def off_limit(evidence: Evidence, finding: Finding) -> float:
+    """Return how far the figure that a picture shows lies past the limit that it shows, as it was found."""
+    shown = finding.evidence.figures
+    limit = shown.get("limit", shown.get("note", 0.0))
+    direction = 1.0 if shown["here"] >= limit else -1.0
+    return direction * (evidence.figures["here"] - limit)
+
+
 def heard_song(song: Base, kind: str = "") -> Heard:
     return heard(song.document, song.stems, rendered=bool(kind) and KINDS[kind].is_rendered)
 
@@ -50,6 +61,10 @@ def test_a_planted_fault_is_found_and_what_is_proposed_mends_it(kind: str) -> No
     assert NOTE <= first.severity <= FAULT
     assert first.is_worse_than(first.figure) is False
     json.dumps(dataclasses.asdict(first))
+    if kind in DRAWN:
+        assert first.proposed is not None
+        assert first.proposed.lines.keys() <= first.evidence.lines.keys()
+        assert off_limit(first.proposed, first) < off_limit(first.evidence, first)
     mending = take(there, first.id)
     assert mending.words == first.proposal
     mended = heard(faulty.document, faulty.stems).edited(mending.plan)
@@ -153,7 +168,9 @@ def test_shares_are_in_db_over_all_else_that_is_heard() -> None:
     assert share_db(powers, between(160, 400)) == pytest.approx(10 * np.log10(2))
     assert share_db(powers, between(2000, 5000)) == pytest.approx(-10 * np.log10(2))
     assert share_db(np.zeros(len(CENTRES_HZ)), between(160, 400)) == -np.inf
-    assert max(curve(powers), key=lambda point: point[1])[0] == pytest.approx(250, rel=0.03)
+    levels = dict(curve(powers, between(160, 400)))
+    assert levels[CENTRES_HZ[10]] == pytest.approx(share_db(powers, between(160, 400)), abs=0.01)
+    assert levels[CENTRES_HZ[20]] == pytest.approx(0.0, abs=0.01)
 
 
 def test_a_mono_sum_gains_3_db_from_one_side_for_both_none_from_strangers_and_all_is_lost_from_opposites() -> None:

@@ -9,7 +9,8 @@ from django.urls import reverse
 
 from hallweb.audition.findings import Looked, looked_at, newest_look
 from hallweb.screens.findings.context import marks_of, told
-from hallweb.screens.findings.pictures import LARGE, SMALL, drawn
+from hallweb.screens.findings.drawing import LARGE, SMALL
+from hallweb.screens.findings.pictures import drawn
 from hallweb.songs.actions import edit_plan
 from hallweb.songs.models import SetAside
 from highhall.findings import KINDS, Evidence, Finding
@@ -284,8 +285,11 @@ EVIDENCE = [
 @pytest.mark.parametrize("evidence", EVIDENCE, ids=lambda each: each.shape)
 @pytest.mark.parametrize("size", [SMALL, LARGE])
 def test_every_shape_of_evidence_is_drawn_inside_its_picture(evidence: Evidence, size: tuple[float, float]) -> None:
-    drawing = drawn(evidence, size)
+    then = dataclasses.replace(evidence, figures={**evidence.figures, "here": evidence.figures.get("here", 0.0) - 0.5})
+    drawing = drawn(evidence, size, then if size == LARGE else None)
     assert drawing.paths
+    has_proposal = size == LARGE and evidence.shape != "flow"
+    assert any(look in ("ev-then", "ev-tick") for look, _ in drawing.paths) == has_proposal
     for _, path in drawing.paths:
         for point in path.replace("M", "L").replace("H", "L").replace("V", "L").replace("Z", "").split("L"):
             numbers = [float(each) for each in point.split("a")[0].split()]

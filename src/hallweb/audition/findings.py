@@ -22,7 +22,7 @@ from highhall.measure import Phrase, StemAnalysis, analysis_of
 from highhall.measure.lanes import Peaks, peaks_of
 from highhall.plan import Plan
 
-_VERSION = 1
+_VERSION = 3
 _NEWEST_S = 30 * 24 * 3600
 _RENDERED = [kind.name for kind in KINDS.values() if kind.is_rendered]
 _PREDICTED = [kind.name for kind in KINDS.values() if not kind.is_rendered]

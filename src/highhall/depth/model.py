@@ -112,12 +112,12 @@ class DepthModel:
 
     @cached_property
     def return_spectra(self) -> Mapping[str, ReturnSpectrum]:
-        """What is fed into every return and what comes out of it, by third octave."""
+        """What is fed into every return and what comes out of it, by section and third octave."""
         return return_spectra(self.plan, self._sounds, self._flow)
 
     @cached_property
     def dry_spectra(self) -> Mapping[str, BandPowers]:
-        """The dry sound of every track at main, (middle and side, third octaves), in mean power."""
+        """The dry sound of every track at main, (sections and the whole song, middle and side, third octaves), in mean power."""
         return dry_spectra(self.plan, self._sounds)
 
     def chain_of(self, return_id: str) -> ChainResponse | None:

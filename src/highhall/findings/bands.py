@@ -23,8 +23,11 @@ def share_db(powers: NDArray[np.float64], inside: NDArray[np.bool_]) -> float:
     return 10 * float(np.log10(part / rest)) if rest > 0 and part > 0 else -np.inf
 
 
-def curve(powers: NDArray[np.float64]) -> list[tuple[float, float]]:
-    """Return a sound's levels by third octave against all of what is heard of it, as (Hz, dB)."""
-    whole = max(float(powers[HEARD].sum()), 1e-30)
-    levels = 10 * np.log10(np.maximum(powers / whole, 1e-6))
+def curve(powers: NDArray[np.float64], inside: NDArray[np.bool_]) -> list[tuple[float, float]]:
+    """Return a sound's levels by third octave over all that is heard of it outside a range, as (Hz, dB).
+
+    So two curves lie apart in the range by as much as their shares of it do.
+    """
+    rest = max(float(powers[HEARD & ~inside].sum()), 1e-30)
+    levels = 10 * np.log10(np.maximum(powers / rest, 1e-6))
     return [(float(hz), round(float(level), 2)) for hz, level in zip(CENTRES_HZ, levels, strict=True)]

@@ -40,7 +40,7 @@ class Finding:
     source, return_id, section: where it belongs; empty where it belongs to none, None for the whole song. places: the stretches of the
     song, from and to in seconds, the worst first; none is all of it. figure, unit, limit: what was found and from where on it counts.
     excess: how far past the limit, 0 at it, 1 where a note becomes something to look at; its kind makes the severity of it. title: what is wrong; sentence: why it
-    matters, with figures.
+    matters, with figures. proposed: the evidence as it would be with the proposal; None where that draws the same picture.
     """
 
     kind: str
@@ -58,6 +58,7 @@ class Finding:
     places: tuple[tuple[float, float], ...] = ()
     proposal: str = ""
     keeps: str = ""
+    proposed: Evidence | None = None
 
     @property
     def id(self) -> str:
@@ -96,7 +97,8 @@ class Kind:
     """One kind of finding.
 
     label: what it is called on screens. looks_at: what was looked at, for a list in which nothing was found. least, most: the
-    severities that it can have. is_rendered: whether it needs the song to be rendered; else the depth model predicts it.
+    severities that it can have. is_rendered: whether it needs the song to be rendered; else the depth model predicts it. evidence: the
+    evidence of a finding in the plan that mends it; None where it is told in words alone.
     """
 
     name: str
@@ -107,6 +109,7 @@ class Kind:
     least: int = NOTE
     most: int = FAULT
     is_rendered: bool = False
+    evidence: Callable[["Heard", Finding], Evidence | None] | None = None
 
     def severity(self, excess: float) -> int:
         """Return how severe a finding so far past its limit is."""

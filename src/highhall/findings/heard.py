@@ -21,6 +21,9 @@ from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan import Plan, Return, Section, Track
 from highhall.timing import Position
 
+WHOLE = -1
+"""The whole song, among the places of spectra."""
+
 _IN_RETURN_DB = -60.0
 _SOUNDS_DB = -30.0
 """Under the mean of where it sounds a source counts as silent."""
@@ -99,11 +102,16 @@ class Heard:
         floor = max(float(whole.mean()) * 10 ** (_SOUNDS_DB / 10), SILENCE_POWER)
         return bool(part.max() > floor)
 
-    def dry_of(self, return_id: str) -> NDArray[np.float64]:
-        """Return the dry sound of all tracks that are heard in a return, as the mix has it, (bands,) in mean power."""
+    def wet_of(self, return_id: str, place: int = WHOLE) -> NDArray[np.float64]:
+        """Return what a return gives to main in a section, by its number in time, or in the whole song: (bands,) in mean power."""
+        wet: NDArray[np.float64] = self.model.return_spectra[return_id].out[place].sum(axis=0)
+        return wet
+
+    def dry_of(self, return_id: str, place: int = WHOLE) -> NDArray[np.float64]:
+        """Return the dry sound of all tracks that are heard in a return, as the mix has it; as `wet_of`."""
         heard = [t.id for t in self.plan.tracks if self.share_db(t.id, return_id) > _IN_RETURN_DB]
         zeros = np.zeros(len(CENTRES_HZ))
-        return sum((self.model.dry_spectra[key].sum(axis=0) for key in heard), zeros)
+        return sum((self.model.dry_spectra[key][place].sum(axis=0) for key in heard), zeros)
 
     def feeder(self, return_id: str) -> Track | None:
         """Return the track that makes most of a return."""

@@ -54,13 +54,20 @@ def look_and_mend(
             for finding in _of_kind(heard, kind, STRICTNESS[strictness]):
                 give_way()
                 mending = mending_of(heard, kind, finding)
-                told = replace(finding, proposal=mending.words, keeps=mending.keeps) if mending else finding
-                found.append((told, mending))
+                found.append((_told(heard, kind, finding, mending), mending))
     return sorted(found, key=lambda pair: _order(pair[0]))
 
 
 def _order(finding: Finding) -> tuple[float, float, str]:
     return -finding.severity, -finding.excess, finding.id
+
+
+def _told(heard: Heard, kind: Kind, finding: Finding, mending: Mending | None) -> Finding:
+    """Return a finding with what mends it, in words and drawn."""
+    if mending is None:
+        return finding
+    proposed = kind.evidence(heard.edited(mending.plan, finding), finding) if kind.evidence else None
+    return replace(finding, proposal=mending.words, keeps=mending.keeps, proposed=proposed)
 
 
 def _of_kind(heard: Heard, kind: Kind, least: float) -> Iterator[Finding]:

@@ -111,6 +111,7 @@ KEY_GROUPS = (
             ("Up, Down", "from finding to finding"),
             ("Enter", "open the finding under focus, or close it"),
             ("G", "go there: loop the bars around its place"),
+            ("S", "hear its source or its return alone"),
             ("H", "hear what is there, then what is proposed"),
             ("Y", "take what is proposed"),
             ("X", "set it aside, for the reason that is chosen"),

@@ -6,7 +6,8 @@ from typing import Any
 
 from hallweb.audition.findings import Looked
 from hallweb.inputs import Inputs
-from hallweb.screens.findings.pictures import LARGE, SMALL, Drawing, drawn
+from hallweb.screens.findings.drawing import LARGE, SMALL, Drawing
+from hallweb.screens.findings.pictures import drawn
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import SetAside, Song
 from highhall.findings import KINDS, LOOK, SEVERITIES, STRICTNESS, Finding
@@ -171,15 +172,31 @@ def _open(opened: SongState, entry: Entry, state: FindingsState) -> dict[str, An
     around = _bars_around(opened.plan, start, end)
     return {
         "entry": entry,
-        "drawing": drawn(finding.evidence, LARGE),
+        "drawing": drawn(finding.evidence, LARGE, finding.proposed),
         "place": place,
         "count": len(places),
         "loop": around,
+        "alone": _alone(opened.plan, finding),
         "at": str(song.time.position_at_sample(round(max(start, 0.0) * song.sample_rate)).bar),
         "reasons": [reason for reason in REASONS if reason != HERE or finding.section],
         "is_rendered": KINDS[finding.kind].is_rendered,
         "has_places": bool(finding.places),
     }
+
+
+def _alone(plan: Plan, finding: Finding) -> dict[str, str] | None:
+    """Return what is best heard alone: the track with what it feeds, else the return; None where neither is at fault."""
+    names = plan.names
+    if any(track.id == finding.source for track in plan.tracks):
+        return {
+            "attribute": "data-solo-track", "id": finding.source, "name": names[finding.source],
+            "title": "Hear it alone, with what it feeds",
+        }  # fmt: skip
+    if finding.return_id:
+        return {
+            "attribute": "data-solo", "id": finding.return_id, "name": names[finding.return_id], "title": "Hear it alone",
+        }  # fmt: skip
+    return None
 
 
 def _bars_around(plan: Plan, start: float, end: float) -> dict[str, Any]:

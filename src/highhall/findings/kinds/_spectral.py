@@ -7,12 +7,13 @@ from functools import partial
 from highhall.findings.bands import between, curve, share_db
 from highhall.findings.filtering import with_filter
 from highhall.findings.finding import Evidence, Finding, Kind, Mending
-from highhall.findings.heard import Heard
+from highhall.findings.heard import WHOLE, Heard
 from highhall.plan import Filter
 from highhall.plan.kinds import FILTER_PARAMETERS
 from highhall.wording import figure, hertz_in_words
 
 STEP_DB = 3.0
+_FAR_UNDER_DB = -12.0
 MOST_DB = FILTER_PARAMETERS["gain_db"].high
 
 
@@ -39,15 +40,23 @@ class Range:
         """Return the kind of finding that looks at it."""
         looks_at = f"spectra of all returns against the dry sound, {self.words}"
         return Kind(
-            name=self.kind, label=self.label, looks_at=looks_at, look=partial(_look, self), mend=partial(_mend, self)
+            name=self.kind,
+            label=self.label,
+            looks_at=looks_at,
+            look=partial(_look, self),
+            mend=partial(_mend, self),
+            evidence=lambda heard, finding: _evidence(self, heard, finding.return_id),
         )
 
 
-def over_dry_db(heard: Heard, return_id: str, low_hz: float, high_hz: float) -> float | None:
-    """Return how much more a range has of a return than of the dry sound of what is heard in it, in dB; None if one is silent."""
+def over_dry_db(heard: Heard, return_id: str, low_hz: float, high_hz: float, place: int = WHOLE) -> float | None:
+    """Return how much more a range has of a return than of the dry sound of what is heard in it, in dB; None if one is silent.
+
+    place: a section by its number in time, or the whole song.
+    """
     inside = between(low_hz, high_hz)
-    wet = share_db(heard.model.return_spectra[return_id].out.sum(axis=0), inside)
-    dry = share_db(heard.dry_of(return_id), inside)
+    wet = share_db(heard.wet_of(return_id, place), inside)
+    dry = share_db(heard.dry_of(return_id, place), inside)
     return wet - dry if abs(wet) < 200 and abs(dry) < 200 else None
 
 
@@ -69,15 +78,32 @@ def _look(of: Range, heard: Heard) -> Iterator[Finding]:
             limit=of.limit_db,
             excess=(over - of.limit_db) / STEP_DB,
             return_id=return_.id,
-            evidence=Evidence(
-                shape="spectrum",
-                figures={"low": of.low_hz, "high": of.high_hz, "here": over, "limit": of.limit_db},
-                lines={
-                    "wet": curve(heard.model.return_spectra[return_.id].out.sum(axis=0)),
-                    "dry": curve(heard.dry_of(return_.id)),
-                },
-            ),
+            places=_places(of, heard, return_.id),
+            evidence=_evidence(of, heard, return_.id),
         )
+
+
+def _places(of: Range, heard: Heard, return_id: str) -> tuple[tuple[float, float], ...]:
+    """Return the sections in which the range is over its limit and the return is not far under its own mean, the worst first."""
+    least = heard.wet_of(return_id).sum() * 10 ** (_FAR_UNDER_DB / 10)
+    found = [
+        (over, heard.span(section.id))
+        for place, section in enumerate(heard.sections)
+        if heard.wet_of(return_id, place).sum() >= least
+        and (over := over_dry_db(heard, return_id, of.low_hz, of.high_hz, place)) is not None
+        and over >= of.limit_db
+    ]
+    return tuple(span for _, span in sorted(found, reverse=True))
+
+
+def _evidence(of: Range, heard: Heard, return_id: str) -> Evidence:
+    over = over_dry_db(heard, return_id, of.low_hz, of.high_hz)
+    inside = between(of.low_hz, of.high_hz)
+    return Evidence(
+        shape="spectrum",
+        figures={"low": of.low_hz, "high": of.high_hz, "here": over or 0.0, "limit": of.limit_db},
+        lines={"wet": curve(heard.wet_of(return_id), inside), "dry": curve(heard.dry_of(return_id), inside)},
+    )
 
 
 def _mend(of: Range, heard: Heard, finding: Finding) -> Iterator[Mending]:

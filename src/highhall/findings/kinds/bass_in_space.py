@@ -8,8 +8,9 @@ they carry most of the level that a return takes from the headroom.
 from collections.abc import Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 
-from highhall.findings.bands import curve
+from highhall.findings.bands import between, curve
 from highhall.findings.filtering import with_filter
 from highhall.findings.finding import LOOK, Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
@@ -23,10 +24,10 @@ LIMIT_SHARE = 0.2
 _CUT_AT_HZ, _CUT_DB = 80.0, -6.0
 _HEARD_DB = -40.0
 _STEP = 0.3
+_LOW = between(0.0, UNDER_HZ)
 
 
 def _look(heard: Heard) -> Iterator[Finding]:
-    low = np.array(CENTRES_HZ) < UNDER_HZ
     for return_ in heard.spaces:
         cut_db = float(chain_response_db(return_, np.array([_CUT_AT_HZ]), heard.plan.song.sample_rate)[0])
         if cut_db <= _CUT_DB:
@@ -35,8 +36,7 @@ def _look(heard: Heard) -> Iterator[Finding]:
             track = next((track for track in heard.plan.tracks if track.id == send.source), None)
             if track is None or heard.share_db(track.id, return_.id) < _HEARD_DB:
                 continue
-            powers = 10 ** (heard.stems[track.id].band_levels_db() / 10)
-            share = float(powers[low].sum() / powers.sum())
+            share = _share(_fed(heard, track.id))
             if share < LIMIT_SHARE * (1 - 0.5 * _STEP):
                 continue
             yield Finding(
@@ -52,12 +52,31 @@ def _look(heard: Heard) -> Iterator[Finding]:
                 excess=(share - LIMIT_SHARE) / _STEP,
                 source=track.id,
                 return_id=return_.id,
-                evidence=Evidence(
-                    shape="spectrum",
-                    figures={"low": 20.0, "high": UNDER_HZ, "here": 100 * share, "limit": 100 * LIMIT_SHARE},
-                    lines={"wet": curve(powers), "dry": curve(heard.dry_of(return_.id))},
-                ),
+                evidence=_evidence(heard, return_.id, _fed(heard, track.id)),
             )
+
+
+def _fed(heard: Heard, track_id: str) -> NDArray[np.float64]:
+    powers: NDArray[np.float64] = 10 ** (heard.stems[track_id].band_levels_db() / 10)
+    return powers
+
+
+def _share(powers: NDArray[np.float64]) -> float:
+    return float(powers[_LOW].sum() / powers.sum())
+
+
+def _evidence(heard: Heard, return_id: str, powers: NDArray[np.float64]) -> Evidence:
+    return Evidence(
+        shape="spectrum",
+        figures={"low": 20.0, "high": UNDER_HZ, "here": 100 * _share(powers), "limit": 100 * LIMIT_SHARE},
+        lines={"wet": curve(powers, _LOW), "dry": curve(heard.dry_of(return_id), _LOW)},
+    )
+
+
+def _mended(heard: Heard, finding: Finding) -> Evidence:
+    """Return what is left of the source behind the filters of the return."""
+    cut_db = chain_response_db(heard.plan.return_(finding.return_id), np.array(CENTRES_HZ), heard.plan.song.sample_rate)
+    return _evidence(heard, finding.return_id, _fed(heard, finding.source) * 10 ** (cut_db / 10))
 
 
 def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
@@ -75,5 +94,6 @@ KIND = Kind(
     looks_at="what every source feeds into every space under 120 Hz",
     look=_look,
     mend=_mend,
+    evidence=_mended,
     most=LOOK,
 )

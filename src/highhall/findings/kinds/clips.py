@@ -79,8 +79,20 @@ def _peaks_db(lane: Peaks) -> Iterator[tuple[float, float]]:
         yield number * step, 20 * log10(max(float(peak), 1e-3))
 
 
+def _by_db(finding: Finding) -> float:
+    return -round(max(finding.figure, 0.0) + 0.3, 1)
+
+
+def _mended(_: Heard, finding: Finding) -> Evidence:
+    """Return the same peaks, all lower by as much."""
+    by_db = _by_db(finding)
+    (peaks,) = finding.evidence.lines.values()
+    lower = [(s, round(db + by_db, 2)) for s, db in peaks]
+    return Evidence(shape="levels", figures={"here": finding.figure + by_db}, lines={"peaks": lower})
+
+
 def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
-    by_db = -round(max(finding.figure, 0.0) + 0.3, 1)
+    by_db = _by_db(finding)
     plan = heard.plan
     if finding.return_id:
         return_ = plan.return_(finding.return_id)
@@ -108,6 +120,7 @@ KIND = Kind(
     looks_at="true peaks of main and every return, rendered",
     look=_look,
     mend=_mend,
+    evidence=_mended,
     least=FAULT,
     is_rendered=True,
 )

@@ -11,6 +11,7 @@ from collections.abc import Iterator
 from highhall.findings.finding import LOOK, Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
 from highhall.measure.predictions import tail_end_s
+from highhall.plan import Return
 from highhall.plan.edits import set_effect
 from highhall.plan.kinds import KINDS as EFFECTS
 from highhall.timing import Position
@@ -27,10 +28,9 @@ def _look(heard: Heard) -> Iterator[Finding]:
         gap_s = heard.gap_s(feeder)
         if feeder is None or gap_s is None:
             continue
-        at = Position(1)
-        bar_s = time.seconds_at(Position(2)) - time.seconds_at(at)
-        fall_db = min(_DOWN_DB - heard.share_db(feeder.id, return_.id), -1.0)
-        end_s, limit = tail_end_s(return_, heard.plan.song, at, fall_db), max(bar_s, gap_s)
+        bar_s = time.seconds_at(Position(2)) - time.seconds_at(Position(1))
+        line, limit = _tail(heard, feeder.id, return_), max(bar_s, gap_s)
+        end_s = line[1][0]
         if end_s < limit * (1 - 0.5 * _STEP):
             continue
         what = "the gap that three of four of its phrases leave" if gap_s >= bar_s else "a bar"
@@ -50,9 +50,20 @@ def _look(heard: Heard) -> Iterator[Finding]:
             evidence=Evidence(
                 shape="slope",
                 figures={"here": end_s, "limit": limit, "bar": bar_s, "gap": gap_s},
-                lines={"tail": [(0.0, fall_db - _DOWN_DB), (end_s, _DOWN_DB)]},
+                lines={"tail": line},
             ),
         )
+
+
+def _tail(heard: Heard, source: str, return_: Return) -> list[tuple[float, float]]:
+    """Return how a tail falls from its loudest until it is far enough down, as (s, dB over the dry sound of its source)."""
+    fall_db = min(_DOWN_DB - heard.share_db(source, return_.id), -1.0)
+    return [(0.0, _DOWN_DB - fall_db), (tail_end_s(return_, heard.plan.song, Position(1), fall_db), _DOWN_DB)]
+
+
+def _mended(heard: Heard, finding: Finding) -> Evidence:
+    line = _tail(heard, finding.source, heard.plan.return_(finding.return_id))
+    return Evidence(shape="slope", figures={"here": line[1][0]}, lines={"tail": line})
 
 
 def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
@@ -77,5 +88,6 @@ KIND = Kind(
     looks_at="decays of all spaces against bar and phrases",
     look=_look,
     mend=_mend,
+    evidence=_mended,
     most=LOOK,
 )

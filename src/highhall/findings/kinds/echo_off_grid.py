@@ -6,6 +6,7 @@ repeat (slap) and what is shorter are heard with their source, not as rhythm.
 """
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from highhall.findings.finding import LOOK, Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
@@ -91,5 +92,6 @@ KIND = Kind(
     looks_at="echoes in milliseconds against note values",
     look=_look,
     mend=_mend,
+    evidence=lambda _, finding: replace(finding.evidence, figures={"here": finding.evidence.figures["note"]}),
     most=LOOK,
 )

@@ -54,6 +54,12 @@ def _look(heard: Heard) -> Iterator[Finding]:
             )
 
 
+def _mended(heard: Heard, finding: Finding) -> Evidence:
+    chain = heard.plan.return_(finding.return_id).chain
+    lasts_s = max(_lasts_s(heard, effect)[0] for effect in chain if effect.id in finding.evidence.names)
+    return Evidence(shape="slope", figures={"here": lasts_s}, lines={"tail": [(0.0, 0.0), (lasts_s, LEVEL_DB)]})
+
+
 def _lasts_s(heard: Heard, effect: Effect) -> tuple[float, float]:
     """Return how long repeats are over the level, in closed form, and how far apart they are; in seconds."""
     time = heard.plan.song.time
@@ -87,5 +93,6 @@ KIND = Kind(
     looks_at="how long echoes go on",
     look=_look,
     mend=_mend,
+    evidence=_mended,
     least=LOOK,
 )

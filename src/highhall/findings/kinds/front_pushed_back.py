@@ -61,6 +61,11 @@ def _look(heard: Heard) -> Iterator[Finding]:
         )
 
 
+def _mended(heard: Heard, finding: Finding) -> Evidence:
+    worst = next(section.id for section in heard.sections if heard.span(section.id) == finding.places[0])
+    return Evidence(shape="metres", figures={"here": heard.model.distance_m(finding.source, worst) or 0.5})
+
+
 def _belongs_in_front(heard: Heard, track: Track) -> bool:
     targets = [t.distance_m for t in heard.plan.targets if t.source == track.id]
     if targets:
@@ -103,5 +108,6 @@ KIND = Kind(
     looks_at="distances of what leads against the others",
     look=_look,
     mend=_mend,
+    evidence=_mended,
     least=LOOK,
 )

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from highhall.depth.return_spectra import in_thirds
 from highhall.findings.finding import LOOK, Evidence, Finding, Kind, Mending
-from highhall.findings.heard import Heard
+from highhall.findings.heard import WHOLE, Heard
 from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan import Return
 from highhall.plan.edits import set_return
@@ -35,16 +35,12 @@ def losses_db(powers: NDArray[np.float64]) -> NDArray[np.float64]:
 
 def _look(heard: Heard) -> Iterator[Finding]:
     for return_ in heard.plan.returns:
-        powers = _out(heard, return_)
-        if powers is None or not powers.sum() > 0:
+        evidence = _evidence(heard, return_)
+        if evidence is None or evidence.figures["here"] > LIMIT_DB + 0.5 * _STEP_DB:
             continue
-        lost = losses_db(powers)
-        whole = float(10 * np.log10(max(2 * powers[0].sum(), 1e-30) / powers.sum()))
-        band = int(np.nanargmin(lost))
-        worst = min(float(lost[band]), whole)
-        if worst > LIMIT_DB + 0.5 * _STEP_DB:
-            continue
-        where = f"in the third at {hertz_in_words(CENTRES_HZ[band])}" if float(lost[band]) <= whole else "as a whole"
+        worst, hz = evidence.figures["here"], evidence.figures["hz"]
+        is_third = worst >= min(db for _, db in evidence.lines["lost"])
+        where = f"in the third at {hertz_in_words(hz)}" if is_third else "as a whole"
         yield Finding(
             kind=KIND.name,
             title=f"{return_.name} thins in mono",
@@ -57,18 +53,24 @@ def _look(heard: Heard) -> Iterator[Finding]:
             limit=LIMIT_DB,
             excess=(LIMIT_DB - worst) / _STEP_DB,
             return_id=return_.id,
-            evidence=Evidence(
-                shape="thirds",
-                figures={"here": worst, "limit": LIMIT_DB, "hz": float(CENTRES_HZ[band])},
-                lines={
-                    "lost": [
-                        (float(hz), round(float(db), 2))
-                        for hz, db in zip(CENTRES_HZ, lost, strict=True)
-                        if not np.isnan(db)
-                    ]
-                },
-            ),
+            evidence=evidence,
         )
+
+
+def _evidence(heard: Heard, return_: Return) -> Evidence | None:
+    """Return what each third octave of a return loses, and the worst of them or of the whole; None for silence."""
+    powers = _out(heard, return_)
+    if powers is None or not powers.sum() > 0:
+        return None
+    lost = losses_db(powers)
+    whole = float(10 * np.log10(max(2 * powers[0].sum(), 1e-30) / powers.sum()))
+    band = int(np.nanargmin(lost))
+    known = [(float(hz), float(db)) for hz, db in zip(CENTRES_HZ, lost, strict=True) if not np.isnan(db)]
+    return Evidence(
+        shape="thirds",
+        figures={"here": min(float(lost[band]), whole), "limit": LIMIT_DB, "hz": float(CENTRES_HZ[band])},
+        lines={"lost": known},
+    )
 
 
 def _out(heard: Heard, return_: Return) -> NDArray[np.float64] | None:
@@ -81,7 +83,7 @@ def _out(heard: Heard, return_: Return) -> NDArray[np.float64] | None:
         return None
     bins = in_thirds(np.ones(chain.energies.shape[-1]), rate)
     through = in_thirds(chain.energies, rate) / np.maximum(bins, 1.0)
-    out: NDArray[np.float64] = np.einsum("oib,ib->ob", through, heard.model.return_spectra[return_.id].fed)
+    out: NDArray[np.float64] = np.einsum("oib,ib->ob", through, heard.model.return_spectra[return_.id].fed[WHOLE])
     out[1] *= return_.width**2
     return out
 
@@ -103,5 +105,6 @@ KIND = Kind(
     looks_at="mono sums of all returns by third octave",
     look=_look,
     mend=_mend,
+    evidence=lambda heard, finding: _evidence(heard, heard.plan.return_(finding.return_id)),
     most=LOOK,
 )

@@ -69,6 +69,17 @@ def _finding(heard: Heard, worst: Spill, places: list[Spill], phrases: list[Phra
     )
 
 
+def _mended(heard: Heard, finding: Finding) -> Evidence | None:
+    """Return the same tail, if the source still feeds the return."""
+    end_s, next_s = finding.places[0]
+    around = [
+        p for p in heard.phrases[finding.source] if end_s in (p.start_s, p.end_s) or next_s in (p.start_s, p.end_s)
+    ]
+    spills = spills_of(heard.model, finding.source, around)
+    here = next((s for s in spills if s.return_id == finding.return_id and s.next_s == next_s), None)
+    return None if here is None else _evidence(heard, here, around)
+
+
 def _evidence(heard: Heard, worst: Spill, phrases: list[Phrase]) -> Evidence:
     dry, until_s = heard.model.power_of(worst.source), worst.next_s + _SHOWN_S / 2
     (ranges,) = heard.model.tails_of(worst.source, [(worst.end_s, until_s)])[worst.return_id]
@@ -163,4 +174,5 @@ KIND = Kind(
     looks_at="tails of every return at the start of every phrase",
     look=_look,
     mend=_mend,
+    evidence=_mended,
 )

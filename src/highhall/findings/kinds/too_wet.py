@@ -61,6 +61,16 @@ def _look(heard: Heard) -> Iterator[Finding]:
         )
 
 
+def _mended(heard: Heard, finding: Finding) -> Evidence:
+    line = [(heard.span(each.id)[0], heard.section_wet_db(each.id)) for each in heard.sections]
+    here = heard.section_wet_db(finding.section)
+    return Evidence(
+        shape="levels",
+        figures={"here": finding.limit if here is None else here},
+        lines={"sections": [(at, level) for at, level in line if level is not None]},
+    )
+
+
 def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
     section = finding.section or ""
     for more_db in (0.2, 1.0, 2.0, 4.0):
@@ -83,4 +93,5 @@ KIND = Kind(
     looks_at="wet against dry sound of every section",
     look=_look,
     mend=_mend,
+    evidence=_mended,
 )

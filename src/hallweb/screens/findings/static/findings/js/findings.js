@@ -83,7 +83,7 @@ function onClick({ target }, player) {
 function onKey(event, player) {
   if (!$("[data-findings-page]") || event.altKey || event.ctrlKey || event.metaKey || event.target.matches("input, select, textarea")) return;
   const room = event.target.closest?.("[data-room]");
-  const press = { y: "#take-it", h: "#hear-it", g: "#go-there", x: "#set-aside" }[event.key.toLowerCase()];
+  const press = { y: "#take-it", h: "#hear-it", g: "#go-there", s: "#hear-alone", x: "#set-aside" }[event.key.toLowerCase()];
   if (event.key === "ArrowDown") step(1);
   else if (event.key === "ArrowUp") step(-1);
   else if (event.key === "Escape" && $("[data-open-band]")) open("", document.querySelector("[data-open-band] .finding-open").id);
