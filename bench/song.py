@@ -7,7 +7,8 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from highhall.demo import demo_plan, write_stems
-from highhall.render import BLOCK_FRAMES, Engine, PrintOptions, Stems, print_plan
+from highhall.prints import PrintOptions, print_plan
+from highhall.render import BLOCK_FRAMES, Engine, Stems
 
 
 def main() -> None:

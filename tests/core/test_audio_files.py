@@ -5,7 +5,8 @@ import pytest
 import soundfile as sf
 
 from highhall.errors import CoreError
-from highhall.interchange.audio_files import SoundWriter, content_hash, decoded_stem, written_whole
+from highhall.interchange.audio_files import content_hash, decoded_stem, written_whole
+from highhall.interchange.sound_writer import SoundWriter
 from tests.core.plans import write_stem
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile as sf
+from wavinfo import WavInfoReader
 
 from highhall import cli
 from tests.core.plans import make_document, write_stem
@@ -42,8 +43,20 @@ def test_render_of_a_stretch_as_flac(song_folder, capsys) -> None:
     out = song_folder / "out"
     arguments = ["--from", "1|3", "--to", "2|1", "--only", "main,dry", "--format", "flac", "--tail", "0.5"]
     assert cli.main(["render", str(song_folder / "plan.json"), "--out", str(out), *arguments]) == 0
-    assert capsys.readouterr().out.split() == ["main.flac", "dry.flac"]
+    assert [line.split()[0] for line in capsys.readouterr().out.splitlines()] == ["main.flac", "dry.flac"]
     assert sf.info(out / "main.flac").frames == 48000 + 24000
+
+
+def test_a_print_says_where_it_begins_and_what_lies_in_it(song_folder, capsys) -> None:
+    out = song_folder / "out"
+    arguments = ["--from", "2|1", "--rate", "96000", "--only", "main,dry,returns,tracks", "--check", "--json"]
+    assert cli.main(["render", str(song_folder / "plan.json"), "--out", str(out), *arguments]) == 0
+    summary = json.loads(capsys.readouterr().out)
+    assert {sums["cut"] for sums in summary["sums"]} == {"dry and returns", "tracks with their space"}
+    for path in summary["files"]:
+        info = WavInfoReader(str(out / path))
+        assert info.fmt.sample_rate == 96000
+        assert info.bext.time_reference == 2 * 96000  # a bar of two seconds
 
 
 def test_check_accepts_a_valid_plan(song_folder, capsys) -> None:

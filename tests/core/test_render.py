@@ -6,7 +6,8 @@ import soundfile as sf
 
 from highhall.curves import gain_of_db
 from highhall.plan import document_of, edits, plan_from_document
-from highhall.render import DRY, Engine, PrintOptions, Stems, print_plan
+from highhall.prints import PrintOptions, print_plan
+from highhall.render import DRY, Engine, Stems
 from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
 from tests.core.plans import make_document, make_plan, make_stems
 from tests.core.signals import db
@@ -21,7 +22,7 @@ def printed(tmp_path_factory):
     plan = make_plan()
     folder = tmp_path_factory.mktemp("print")
     summary = print_plan(plan, make_stems(plan), folder, PrintOptions(depth="32f"))
-    return plan, folder, {name: read(folder / name) for name in summary.files}
+    return plan, folder, {name: read(folder / name) for name in summary.paths}
 
 
 def test_main_is_dry_plus_all_returns_and_all_groups_plus_the_rest(printed) -> None:
@@ -61,7 +62,7 @@ def test_a_print_from_later_holds_what_rings_on_bit_for_bit(printed, tmp_path) -
     plan, _, files = printed
     start = 100_000
     print_plan(
-        plan, make_stems(plan), tmp_path, PrintOptions(depth="32f", start_sample=start, parts=("main", "returns"))
+        plan, make_stems(plan), tmp_path, PrintOptions(depth="32f", start_sample=start, kinds=("main", "returns"))
     )
     for name in ("main.wav", "returns/hall.wav"):
         later = read(tmp_path / name)
@@ -170,7 +171,7 @@ def test_a_send_level_sets_the_wet_level_in_db() -> None:
 def test_24_bit_prints_clip_and_count(tmp_path) -> None:
     plan = solo_plan(level_db=12.0, pan=-1)
     stems = Stems({"voice.wav": np.full((1, 1000), 0.5, np.float32)})
-    summary = print_plan(plan, stems, tmp_path, PrintOptions(parts=("main",), tail_s=0.0))
+    summary = print_plan(plan, stems, tmp_path, PrintOptions(kinds=("main",), tail_s=0.0))
     assert summary.clipped_samples == {"main.wav": 1000}
     assert read(tmp_path / "main.wav").max() == pytest.approx(1.0, abs=1e-6)
 
@@ -178,7 +179,7 @@ def test_24_bit_prints_clip_and_count(tmp_path) -> None:
 def test_16_bit_dither_is_seeded_and_one_step_wide(tmp_path) -> None:
     plan, stems = solo_plan(), Stems({"voice.wav": np.zeros((1, 48000), np.float32)})
     for name in ("a", "b"):
-        print_plan(plan, stems, tmp_path / name, PrintOptions(parts=("main",), depth="16", tail_s=0.0))
+        print_plan(plan, stems, tmp_path / name, PrintOptions(kinds=("main",), depth="16", tail_s=0.0))
     first, second = read(tmp_path / "a/main.wav"), read(tmp_path / "b/main.wav")
     np.testing.assert_array_equal(first, second)
     assert 0 < np.abs(first).max() <= 2 / 32768

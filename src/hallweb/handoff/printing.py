@@ -11,7 +11,7 @@ from hallweb.songs.files import print_folder
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.errors import CoreError
 from highhall.plan import plan_from_document
-from highhall.render import PrintOptions, print_plan
+from highhall.prints import PrintOptions, print_plan
 
 _TELL_EVERY_S = 0.25
 PARTS = ("main", "dry", "returns")
@@ -35,7 +35,7 @@ def run_print(job_id: int) -> None:
     try:
         plan = plan_from_document(job.revision.document)
         stems = open_stems(song_sounds(job.song_id), plan.song.sample_rate)
-        summary = print_plan(plan, stems, print_folder(job.pk), PrintOptions(parts=PARTS), _Teller(job))
+        summary = print_plan(plan, stems, print_folder(job.pk), PrintOptions(kinds=PARTS), _Teller(job))
     except CancelledError:
         return
     except (CoreError, OSError) as error:
@@ -49,7 +49,7 @@ def run_print(job_id: int) -> None:
     PrintJob.objects.filter(pk=job.pk, state=PrintJob.State.RUNNING).update(
         state=PrintJob.State.DONE,
         progress=1.0,
-        files=list(summary.files),
+        files=list(summary.paths),
         seconds=summary.seconds,
         message="; ".join(notes)[:500],
     )

@@ -138,39 +138,3 @@ def _resampled_chunks(path: Path, sample_rate: int) -> Iterator[Audio]:
             yield stream.resample_chunk(chunk, last=is_last).reshape(-1, file.channels)
             if is_last:
                 return
-
-
-DEPTHS = {"16": "PCM_16", "24": "PCM_24", "32f": "FLOAT"}
-
-
-class SoundWriter:
-    """Writes one stereo file block by block; clips and counts what lies over full scale."""
-
-    def __init__(self, path: Path, *, sample_rate: int, file_format: str, depth: str) -> None:
-        if file_format == "flac" and depth == "32f":
-            raise CoreError("flac holds whole numbers only: choose --depth 16 or 24, or --format wav")
-        self._depth = depth
-        self._dither = np.random.default_rng(0)
-        self._file = sf.SoundFile(
-            path, "w", sample_rate, 2, subtype=DEPTHS[depth], format="RF64" if file_format == "wav" else "FLAC"
-        )
-        self.clipped_samples = 0
-        self.frames = 0
-
-    def write(self, block: Audio) -> None:
-        """Append (2, frames)."""
-        if self._depth != "32f":
-            self.clipped_samples += int(np.count_nonzero(np.abs(block) > 1.0))
-        if self._depth == "16":
-            step = 2.0**-15
-            noise = self._dither.random((2, *block.shape), np.float32)
-            block = block + step * (noise[0] - noise[1])
-        if self._depth != "32f":
-            block = np.clip(block, -1.0, 1.0)
-        for start in range(0, block.shape[1], _CHUNK_FRAMES):
-            self._file.write(block[:, start : start + _CHUNK_FRAMES].T)
-        self.frames += block.shape[1]
-
-    def close(self) -> None:
-        """Finish the file."""
-        self._file.close()

@@ -11,7 +11,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-_UNKNOWN_SIZE = 0xFFFFFFFF
+UNKNOWN_SIZE = 0xFFFFFFFF
+"""What RF64 says of a size that its ds64 chunk holds."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,16 +33,16 @@ def wave_chunks(path: Path) -> Iterator[Chunk]:
         header = file.read(12)
         if len(header) < 12 or header[:4] not in (b"RIFF", b"RF64", b"BW64") or header[8:] != b"WAVE":
             return
-        sound_size = _UNKNOWN_SIZE
+        sound_size = UNKNOWN_SIZE
         while len(head := file.read(8)) == 8:
             name, size = head[:4], int(struct.unpack("<I", head[4:])[0])
             start = file.tell()
             if name == b"ds64":
                 body = file.read(16)
                 sound_size = int(struct.unpack_from("<Q", body, 8)[0]) if len(body) == 16 else sound_size
-            if name == b"data" and size == _UNKNOWN_SIZE:
+            if name == b"data" and size == UNKNOWN_SIZE:
                 size = sound_size
-            if size == _UNKNOWN_SIZE:
+            if size == UNKNOWN_SIZE:
                 yield Chunk(name, start, path.stat().st_size - start)
                 return
             yield Chunk(name, start, size)

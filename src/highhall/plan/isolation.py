@@ -175,6 +175,40 @@ def without_tone(plan: Plan, return_id: str) -> Plan:
     return replace(plan, returns=tuple(off(r) if r.id == return_id else r for r in plan.returns))
 
 
+def returns_of(plan: Plan, track_id: str) -> frozenset[str]:
+    """Return the ids of the returns that hear a track, by its own sends, its group's, or through other returns."""
+    sources = {track_id, plan.track(track_id).group}
+    first = {send.target for send in plan.sends if send.source in sources}
+    return frozenset().union(*(reached_returns(plan, return_id) for return_id in first))
+
+
+def share_of(plan: Plan, track_id: str) -> Plan:
+    """Return the plan of one track with its own share of every space: what main holds of it, where all on its way is linear."""
+    reached = returns_of(plan, track_id)
+    heard = {track_id, plan.track(track_id).group, *reached}
+    listened = {effect.source for r in plan.returns if r.id in reached for effect in r.chain if effect.source}
+    only = alone(plan, {track_id})
+    return replace(
+        only,
+        tracks=tuple(track for track in only.tracks if track.id == track_id or {track.id, track.group} & listened),
+        groups=tuple(group for group in only.groups if group.id in heard | listened | _outputs(only, reached)),
+        returns=tuple(return_ for return_ in only.returns if return_.id in reached),
+        sends=tuple(send for send in only.sends if send.target in reached and send.source in heard),
+        moves=tuple(
+            move for move in only.moves if move.target.target in reached and _source_of(move) in {None, *heard}
+        ),
+        depth=None,
+    )
+
+
+def _outputs(plan: Plan, returns: Collection[str]) -> set[str]:
+    return {return_.output for return_ in plan.returns if return_.id in returns}
+
+
+def _source_of(move: Move) -> str | None:
+    return move.target.source if isinstance(move.target, SendTarget) else None
+
+
 def alone(plan: Plan, track_ids: Collection[str]) -> Plan:
     """Return the plan in which only some tracks are heard, with what they feed; all else is as it was."""
     silenced = {track.id for track in plan.tracks if track.id not in track_ids}

@@ -14,7 +14,8 @@ from hallweb.screens.common.context import open_song, show_screen
 from hallweb.songs.files import print_folder
 from hallweb.songs.models import Song
 from highhall.plan import Plan, write_plan
-from highhall.render.prints import print_paths
+from highhall.prints.naming import file_names
+from highhall.prints.parts import parts_of
 
 TEMPLATE = "handoff/page.html"
 
@@ -28,7 +29,7 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _parts(plan: Plan) -> list[dict[str, str]]:
-    paths = print_paths(plan)
+    paths = file_names(plan, parts_of(plan))
     return [
         {"file": "dry.wav", "name": "Dry", "about": "all tracks, as they reach main"},
         *(
@@ -44,7 +45,7 @@ def _jobs(song: Song, plan: Plan) -> list[dict[str, Any]]:
 
 
 def _job(job: PrintJob, plan: Plan) -> dict[str, Any]:
-    paths = print_paths(plan)
+    paths = file_names(plan, parts_of(plan))
     names = {f"{paths[f'returns/{r.id}']}.wav": r.name for r in plan.returns} | {"main.wav": "Main", "dry.wav": "Dry"}
     files = [{"path": path, "name": names.get(path, path)} for path in job.files]
     return {"row": job, "files": files}

@@ -99,6 +99,7 @@ DRIVE = Kind(
     label="Drive",
     meaning="Saturation",
     makes_wet=True,
+    is_linear=False,
     parameters=(
         number(
             "amount",
@@ -143,6 +144,7 @@ CRUSH = Kind(
     label="Crush",
     meaning="Coarser words and rates",
     makes_wet=True,
+    is_linear=False,
     parameters=(
         number(
             "bits",

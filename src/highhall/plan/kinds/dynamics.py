@@ -9,6 +9,7 @@ DUCK = Kind(
     label="Ducker",
     meaning="Lowered while a key sounds",
     makes_wet=False,
+    is_linear=False,
     parameters=(
         Parameter(
             name="key",
@@ -90,6 +91,7 @@ LEVELER = Kind(
     label="Compressor",
     meaning="Evens out levels",
     makes_wet=False,
+    is_linear=False,
     parameters=(
         level(
             "threshold_db",

@@ -112,7 +112,8 @@ class Start:
 class Kind:
     """One kind of effect.
 
-    makes_wet: whether it makes sound that is not the dry sound. style: how a return of it is told apart in pictures; with
+    makes_wet: whether it makes sound that is not the dry sound. is_linear: whether what it makes of a sum is the sum of what it makes of
+    the parts. style: how a return of it is told apart in pictures; with
     `style_by` that depends on the choice that a parameter, the first of the two, makes. summary: what it does in one
     line; {NAME} is a parameter in words, {sides} those of both sides. starts: what to start from.
     """
@@ -126,6 +127,7 @@ class Kind:
     style_by: tuple[str, Mapping[str, str]] | None = None
     summary: str = ""
     starts: tuple[Start, ...] = ()
+    is_linear: bool = True
     by_name: Mapping[str, Parameter] = field(init=False)
 
     def __post_init__(self) -> None:

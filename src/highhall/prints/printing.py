@@ -1,0 +1,301 @@
+"""Printing: the song once for main and all that it is made of, then each track with its own share of every space."""
+
+import resource
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Iterator, Mapping
+from concurrent.futures import Executor, ThreadPoolExecutor
+from dataclasses import dataclass, replace
+from pathlib import Path
+from types import MappingProxyType
+from typing import Any
+
+import numpy as np
+
+from highhall.effects import Signal
+from highhall.errors import CoreError
+from highhall.plan import Plan
+from highhall.plan.isolation import returns_of, share_of
+from highhall.prints.labels import sections_at
+from highhall.prints.manifest import manifest_of, write_manifest
+from highhall.prints.naming import file_names
+from highhall.prints.options import PrintOptions
+from highhall.prints.part_file import PartFile, PrintedFile, move_into, tags_of
+from highhall.prints.parts import CUTS, Part, parts_of
+from highhall.render.engine import Block, Engine
+from highhall.render.parallel import for_each
+from highhall.render.stems import Stems
+
+_QUIET = 10 ** (-90 / 20)
+_LONGEST_TAIL_S = 60.0
+
+
+@dataclass(frozen=True, slots=True)
+class Earlier:
+    """A file of an earlier print: where it lies, and what is in it."""
+
+    path: Path
+    file: PrintedFile
+
+
+NOTHING_EARLIER: Mapping[str, Earlier] = MappingProxyType({})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PrintSummary:
+    """What was printed, and figures. manifest: as it was written beside the files. copied: keys of parts that came from an earlier print."""
+
+    files: tuple[PrintedFile, ...]
+    seconds: float
+    seconds_per_second: float
+    peak_memory_bytes: int
+    manifest: dict[str, Any]
+    copied: tuple[str, ...] = ()
+
+    @property
+    def paths(self) -> tuple[str, ...]:
+        """Where the files are in the folder."""
+        return tuple(file.path for file in self.files)
+
+    @property
+    def clipped_samples(self) -> dict[str, int]:
+        """Clipped samples by path, files without any left out."""
+        return {file.path: file.clipped for file in self.files if file.clipped}
+
+
+def print_plan(
+    plan: Plan,
+    stems: Stems,
+    folder: Path,
+    options: PrintOptions,
+    progress: Callable[[float], None] = lambda _: None,
+    earlier: Mapping[str, Earlier] = NOTHING_EARLIER,
+) -> PrintSummary:
+    """Print parts of a plan into files in `folder`; nothing appears there until all of it is written.
+
+    The song is rendered from its start whatever `start_sample` says, so a print holds what rings on from before, bit for bit, and all
+    parts are as long as main with all returns, whichever of them are printed.
+
+    Parameters
+    ----------
+    progress: told the share done, 0 to 1; an exception from it cancels. earlier: tracks of an earlier print by their keys, that sound as
+    they would now; they are copied if they are as long.
+
+    Raises
+    ------
+    CoreError
+        If the range is empty, there is no such part, or names collide.
+    """
+    session = _Session(plan, stems, options)
+    began = time.perf_counter()
+    folder.mkdir(parents=True, exist_ok=True)
+    with (
+        tempfile.TemporaryDirectory(dir=folder, prefix=".print-") as temporary,
+        ThreadPoolExecutor(options.threads) as pool,
+    ):
+        executor = pool if options.threads > 1 else None
+        files, copied = session.run(Path(temporary), executor, progress, earlier)
+        move_into(Path(temporary), files, folder)
+    manifest = manifest_of(
+        plan, files, start=session.start, rate=session.rate, depth=options.depth, cuts=session.whole_cuts()
+    )
+    write_manifest(folder, manifest)
+    seconds = session.frames / plan.song.sample_rate
+    return PrintSummary(
+        files=tuple(files),
+        seconds=seconds,
+        seconds_per_second=seconds / (time.perf_counter() - began),
+        peak_memory_bytes=resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024,
+        manifest=manifest,
+        copied=copied,
+    )
+
+
+class _Session:
+    """One print: its parts, names and range, and how much of it is done."""
+
+    def __init__(self, plan: Plan, stems: Stems, options: PrintOptions) -> None:
+        self._plan, self._stems, self._options = plan, stems, options
+        song = plan.song
+        self.start = options.start_sample or 0
+        self._end = song.end_sample if options.end_sample is None else options.end_sample
+        if not 0 <= self.start < self._end:
+            raise CoreError("the stretch to print is empty: it must end after it starts")
+        self.rate = options.rate or song.sample_rate
+        self.parts = parts_of(plan, options.kinds, options.ids)
+        if not self.parts:
+            raise CoreError("nothing to print: choose at least one part that the song has")
+        section = next(sections_at(plan, self.start, self._end), "")
+        at = song.time.position_at_sample(self.start)
+        bpm = next((tempo.bpm for tempo in reversed(song.tempos) if tempo.at <= at), song.tempos[0].bpm)
+        self._names = file_names(plan, self.parts, options.pattern, bpm=bpm, section=section)
+        self.frames = 0
+        self._done = 0.0
+        self._lock = threading.Lock()
+
+    def whole_cuts(self) -> list[str]:
+        """Return the ways to cut the song of which all parts are printed."""
+        there = {part.key for part in self.parts}
+        needed = {cut: {part.key for part in parts_of(self._plan, kinds)} for cut, kinds in CUTS.items()}
+        return [cut for cut, keys in needed.items() if keys and keys <= there]
+
+    def run(
+        self,
+        folder: Path,
+        executor: Executor | None,
+        progress: Callable[[float], None],
+        earlier: Mapping[str, Earlier],
+    ) -> tuple[list[PrintedFile], tuple[str, ...]]:
+        """Print everything into a folder; return the files in the order of the parts, and which were copied."""
+        tracks = [part for part in self.parts if part.kind == "tracks"]
+        weights = {part.key: self._weight(part) for part in tracks if part.key not in earlier}
+        total = 1.0 + sum(weights.values())
+
+        def tell(share: float) -> None:
+            with self._lock:
+                self._done += share / total
+                progress(min(self._done, 1.0))
+
+        files = {file.part: file for file in self._print_lanes(folder, executor, tell)}
+        copied = [part for part in tracks if self._is_copied(part, folder, earlier, files)]
+        rest = [part for part in tracks if part not in copied]
+
+        def print_track(part: Part) -> PrintedFile:
+            return self._print_track(folder, part, lambda share: tell(share * weights.get(part.key, 0.0)))
+
+        files |= {file.part: file for file in for_each(executor, print_track, rest)}
+        return [files[part.key] for part in self.parts], tuple(part.key for part in copied)
+
+    def _weight(self, part: Part) -> float:
+        """Return how much of a song's work a track is."""
+        return (1 + len(returns_of(self._plan, part.id))) / (1 + len(self._plan.returns) + len(self._plan.tracks) / 4)
+
+    def _file(self, folder: Path, part: Part) -> PartFile:
+        end = self._end
+        tags = tags_of(self._plan, part, self._options, self.start, end)
+        return PartFile(folder, self._names[part.key], part, self._plan, self._options, tags)
+
+    def _is_copied(
+        self, part: Part, folder: Path, earlier: Mapping[str, Earlier], files: dict[str, PrintedFile]
+    ) -> bool:
+        known = earlier.get(part.key)
+        if known is None or known.file.samples != self._samples(files):
+            return False
+        path = f"{self._names[part.key]}.{self._options.file_format}"
+        (folder / path).parent.mkdir(parents=True, exist_ok=True)
+        (folder / path).write_bytes(known.path.read_bytes())
+        files[part.key] = replace(known.file, path=path, name=part.name)
+        return True
+
+    def _samples(self, files: dict[str, PrintedFile]) -> int:
+        if files:
+            return next(iter(files.values())).samples
+        return round(self.frames * self.rate / self._plan.song.sample_rate)
+
+    def _print_lanes(self, folder: Path, executor: Executor | None, tell: Callable[[float], None]) -> list[PrintedFile]:
+        """Print main and what it is made of, and find how long all parts are."""
+        options, end = self._options, self._end
+        engine = Engine(self._plan, self._stems, tracks_end=options.end_sample, executor=executor)
+        writing = _Lanes([self._file(folder, part) for part in self.parts if part.kind != "tracks"], executor)
+        try:
+            while engine.position < self.start:
+                frames = min(options.block_frames, self.start - engine.position)
+                engine.advance(frames)
+                tell(0.9 * frames / end)
+            while engine.position < end:
+                frames = min(options.block_frames, end - engine.position)
+                writing.write(engine.advance(frames))
+                tell(0.9 * frames / end)
+            self._ring_out(engine, writing)
+            files = for_each(executor, PartFile.finish, writing.files)
+        except BaseException:
+            for file in writing.files:
+                file.abandon()
+            raise
+        self.frames = writing.frames
+        tell(0.1)
+        return files
+
+    def _ring_out(self, engine: Engine, writing: "_Lanes") -> None:
+        options, rate = self._options, self._plan.song.sample_rate
+        if options.tail_s is not None:
+            last = self._end + round(options.tail_s * rate)
+            while engine.position < last:
+                writing.write(engine.advance(min(options.block_frames, last - engine.position)))
+            return
+        patience = round((engine.longest_gap_s + 0.25) * rate)
+        last = self._end + round(_LONGEST_TAIL_S * rate)
+        while engine.position < last and writing.quiet_frames <= patience:
+            writing.hold(engine.advance(min(options.block_frames, last - engine.position)))
+
+    def _print_track(self, folder: Path, part: Part, tell: Callable[[float], None]) -> PrintedFile:
+        """Print one track with its own share of every space, as long as all parts are."""
+        options, last = self._options, self.start + self.frames
+        engine = Engine(share_of(self._plan, part.id), self._stems, tracks_end=options.end_sample)
+        file = self._file(folder, part)
+        try:
+            while engine.position < last:
+                goal = self.start if engine.position < self.start else last
+                frames = min(options.block_frames, goal - engine.position)
+                block = engine.advance(frames)
+                if goal == last:
+                    file.write(block.main)
+                tell(frames / last)
+            return file.finish()
+        except BaseException:
+            file.abandon()
+            raise
+
+
+class _Lanes:
+    """The files of main and its parts. What may be only silence is held back until something sounds again."""
+
+    def __init__(self, files: list[PartFile], executor: Executor | None) -> None:
+        self.files, self._executor = files, executor
+        self._held: list[dict[str, Signal]] = []
+        self.frames = 0
+        self.quiet_frames = 0
+
+    def write(self, block: Block) -> None:
+        """Write a block to every file."""
+        self._write(_sounds(block))
+
+    def _write(self, sounds: Mapping[str, Signal]) -> None:
+        for_each(self._executor, lambda file: file.write(sounds[file.part.key]), self.files)
+        self.frames += sounds["main"].shape[1]
+
+    def hold(self, block: Block) -> None:
+        """Write a block up to its last sample that is not quiet in every part; keep the rest back."""
+        sounds = _sounds(block)
+        loud = np.zeros(sounds["main"].shape[1], bool)
+        for sound in sounds.values():
+            loud |= (np.abs(sound) >= _QUIET).any(axis=0)
+        if not loud.any():
+            self._held.append(sounds)
+            self.quiet_frames += len(loud)
+            return
+        for held in self._held:
+            self._write(held)
+        last = int(np.flatnonzero(loud)[-1]) + 1
+        self._write({key: sound[:, :last] for key, sound in sounds.items()})
+        self._held = [{key: sound[:, last:] for key, sound in sounds.items()}]
+        self.quiet_frames = len(loud) - last
+
+
+def _sounds(block: Block) -> dict[str, Signal]:
+    """Return the sounds of a block by the keys of their parts."""
+    return dict(_each_sound(block))
+
+
+def _each_sound(block: Block) -> Iterator[tuple[str, Signal]]:
+    main = block.main
+    ungrouped = main.copy()
+    yield "main", main
+    yield "dry", block.dry
+    for key, sound in block.returns.items():
+        yield f"returns/{key}", sound
+    for key, sound in block.groups.items():
+        yield f"groups/{key}", sound
+        ungrouped -= sound
+    yield "ungrouped", ungrouped
