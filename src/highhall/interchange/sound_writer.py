@@ -5,7 +5,6 @@ from typing import Protocol
 
 import numpy as np
 import soundfile as sf
-from numpy.typing import NDArray
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import Audio
@@ -100,10 +99,15 @@ class _Flac:
 
 def encoded(block: Audio, bits: int) -> bytes:
     """Return (channels, frames), within full scale, interleaved as little-endian samples of 16, 24 or 32 bits; 32 are floating point."""
-    interleaved = np.ascontiguousarray(block.T, "<f4")
+    interleaved = np.array(block.T, "<f4", order="C")
     if bits == DEPTHS["32f"]:
         return interleaved.tobytes()
-    largest = 2 ** (bits - 1)
-    whole: NDArray[np.int32] = np.minimum(np.rint(interleaved.astype(np.float64) * largest), largest - 1).astype("<i4")
-    samples = whole.reshape(-1, 1).view(np.uint8)
-    return samples[:, : bits // 8].tobytes()
+    largest = np.float32(2 ** (bits - 1))  # every step up to it is a float32
+    np.multiply(interleaved, largest, out=interleaved)
+    np.rint(interleaved, out=interleaved)
+    np.minimum(interleaved, largest - 1, out=interleaved)
+    samples = interleaved.astype("<i4").reshape(-1).view(np.uint8).reshape(-1, 4)
+    packed = np.empty((len(samples), bits // 8), np.uint8)
+    for byte in range(bits // 8):
+        packed[:, byte] = samples[:, byte]
+    return packed.tobytes()
