@@ -15,7 +15,7 @@ _REFUSED, _FAILED = 1, 2
 _COMMANDS = {
     "render": ("render", "print a plan to sound files"),
     "import": ("import_stems", "make a plan from a folder of stems"),
-    "export": ("export", "write a plan's time and sections for other programs"),
+    "export": ("export", "write a plan for other programs: MIDI, tables, impulse responses"),
     "check": ("check", "say what is wrong with a plan"),
     "depth": ("depth", "how far away every source sounds in every section"),
     "place": ("place", "put sources where they are wanted, by their sends"),

@@ -7,7 +7,7 @@ References
 MIDI Association, "Standard MIDI Files 1.0", RP-001 (1996): set tempo, time signature, marker, cue point.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
@@ -40,7 +40,7 @@ class SongMap:
 def read_midi(path: Path) -> SongMap:
     """Read the map of a song from a MIDI file; without a meter it is in 4/4.
 
-    Compound meters (6/8, 9/8, 12/8) give tempos in dotted quarters. Between tempos MIDI knows no ramps.
+    Markers are those of the first track, where the standard has them; if it has none, those of all. Compound meters (6/8, 9/8, 12/8) give tempos in dotted quarters. Between tempos MIDI knows no ramps.
 
     Raises
     ------
@@ -50,7 +50,7 @@ def read_midi(path: Path) -> SongMap:
     file = _opened(path)
     if not 0 < file.ticks_per_beat < 0x8000:
         raise MidiFileError(f'"{path.name}" counts in film frames, not in beats; save it with a tempo map')
-    events = _events(file)
+    events, first = _events(file.tracks, file.ticks_per_beat), _events(file.tracks[:1], file.ticks_per_beat)
     if not any(message.type == "set_tempo" for _, message in events):
         raise MidiFileError(f'"{path.name}" holds no tempo; save it with its tempo map')
     meter_map = MeterMap(_meters(path, events))
@@ -58,11 +58,7 @@ def read_midi(path: Path) -> SongMap:
     return SongMap(
         meters=meter_map.meters,
         tempos=_tempos(events, meter_map),
-        markers=tuple(
-            (meter_map.position_at(place), message.text.strip())
-            for place, message in events
-            if message.type in ("marker", "cue_marker") and message.text.strip()
-        ),
+        markers=tuple(_markers(first, meter_map)) or tuple(_markers(events, meter_map)),
         end=meter_map.position_at(last).next_bar_line,
     )
 
@@ -81,15 +77,23 @@ def _opened(path: Path) -> mido.MidiFile:
     raise MidiFileError(f'"{path.name}" cannot be read as a MIDI file')
 
 
-def _events(file: mido.MidiFile) -> list[tuple[Fraction, mido.MetaMessage]]:
-    """Return all meta events with their place in whole notes, in order."""
+def _markers(
+    events: Sequence[tuple[Fraction, mido.MetaMessage]], meter_map: MeterMap
+) -> Iterator[tuple[Position, str]]:
+    for place, message in events:
+        if message.type in ("marker", "cue_marker") and message.text.strip():
+            yield meter_map.position_at(place), message.text.strip()
+
+
+def _events(tracks: Sequence[mido.MidiTrack], ticks_per_beat: int) -> list[tuple[Fraction, mido.MetaMessage]]:
+    """Return the meta events of some tracks with their place in whole notes, in order."""
     events = []
-    for track in file.tracks:
+    for track in tracks:
         ticks = 0
         for message in track:
             ticks += message.time
             if message.is_meta:
-                events.append((Fraction(ticks, 4 * file.ticks_per_beat), message))
+                events.append((Fraction(ticks, 4 * ticks_per_beat), message))
     return sorted(events, key=lambda event: event[0])
 
 
@@ -133,12 +137,14 @@ def _quarters_a_minute(microseconds: int) -> float:
     return next((bpm for bpm in shortened if bpm > 0 and round(60_000_000 / bpm) == microseconds), exact)
 
 
-_TICKS = 960
+TICKS = 960
+"""Of a quarter note."""
+
 _RAMP_STEP = Fraction(1, 32)
 
 
-def write_midi(path: Path, song: Song) -> None:
-    """Write a song's meters, tempos and sections (as markers) to a Standard MIDI File of type 1.
+def write_midi(path: Path, song: Song, tracks: Sequence[mido.MidiTrack] = ()) -> None:
+    """Write a song's meters, tempos and sections (as markers) to a Standard MIDI File of type 1, with other tracks behind them.
 
     A ramp is written as a tempo every thirty-second note, each the mean over that note, since MIDI knows
     steps only; its times are right at those notes.
@@ -159,11 +165,11 @@ def write_midi(path: Path, song: Song) -> None:
     events.append((time.meters.whole_notes_at(song.end), 3, mido.MetaMessage("end_of_track")))
     track, before = mido.MidiTrack(), 0
     for at, _, message in sorted(events, key=lambda event: event[:2]):
-        ticks = round(at * 4 * _TICKS)
+        ticks = round(at * 4 * TICKS)
         track.append(message.copy(time=ticks - before))
         before = ticks
-    file = mido.MidiFile(type=1, ticks_per_beat=_TICKS, charset="utf-8")
-    file.tracks.append(track)
+    file = mido.MidiFile(type=1, ticks_per_beat=TICKS, charset="utf-8")
+    file.tracks += [track, *tracks]
     with written_whole(path) as temporary:
         file.save(temporary)
 

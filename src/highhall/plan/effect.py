@@ -81,6 +81,11 @@ class Effect:
         return styles[str(self.value(chooser))]
 
     @property
+    def is_linear(self) -> bool:
+        """Whether what it makes of a sum is the sum of what it makes of the parts; an echo that is driven is not."""
+        return self.table.is_linear and not (self.table.has("drive") and bool(self.value("drive")))
+
+    @property
     def filters(self) -> tuple[Filter, ...]:
         """The filters of a tone effect; none for other kinds."""
         parameter = self.table.filters

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from highhall.errors import CoreError
 from highhall.plan import MAIN, Plan
 from highhall.plan.isolation import returns_of
-from highhall.plan.kinds import KINDS as EFFECTS
 
 KINDS = ("main", "dry", "returns", "groups", "ungrouped", "tracks")
 DEFAULT_KINDS = ("main", "dry", "returns", "groups")
@@ -73,4 +72,4 @@ def _all(plan: Plan) -> Iterator[Part]:
 
 def _is_about(plan: Plan, track_id: str) -> bool:
     chains = (plan.return_(return_id).chain for return_id in returns_of(plan, track_id))
-    return any(effect.on and not EFFECTS[effect.kind].is_linear for chain in chains for effect in chain)
+    return any(effect.on and not effect.is_linear for chain in chains for effect in chain)

@@ -56,7 +56,7 @@ def shaped(response: Response, effect: Effect, sample_rate: int) -> Signal:
 
     Scaled so that steady pink noise on either side gives the power it gets, on average of both.
     """
-    out = response[:, _start(response) :].astype(np.float64)
+    out = response[:, lead_frames(response) :].astype(np.float64)
     time = np.arange(out.shape[1]) / sample_rate
     if effect.value("direct") == "remove":
         out *= raised_cosine((time - _DIRECT_S) / _DIRECT_FADE_S)
@@ -81,12 +81,12 @@ def shaped(response: Response, effect: Effect, sample_rate: int) -> Signal:
 
 def kept_frames(response: Response, effect: Effect, sample_rate: int) -> int:
     """Return how many samples of a response an impulse effect keeps."""
-    frames = int(response.shape[1]) - _start(response)
+    frames = int(response.shape[1]) - lead_frames(response)
     return frames if effect.value("trim_s") is None else min(frames, round(effect.number("trim_s") * sample_rate))
 
 
-def _start(response: Response) -> int:
-    """Return the first sample within -40 dB of the peak."""
+def lead_frames(response: Response) -> int:
+    """Return where a response begins: how many samples come before the first within -40 dB of the peak."""
     magnitudes = np.abs(response).max(axis=0)
     return int(np.argmax(magnitudes >= magnitudes.max() * 10 ** (_START_DB / 20)))
 
