@@ -333,3 +333,8 @@ def _value_problems(
             is_right = False
     if not is_right:
         yield fault
+
+
+def response_paths(plan: Plan) -> list[str]:
+    """Return the paths of a plan's impulse responses, each once."""
+    return sorted({effect.response for return_ in plan.returns for effect in return_.chain if effect.response})

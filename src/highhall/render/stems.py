@@ -10,13 +10,9 @@ import numpy as np
 from highhall.effects import NO_RESPONSES, Response, read_response
 from highhall.interchange.audio_files import Audio, decoded_stem
 from highhall.plan import Plan, Track
+from highhall.plan.references import response_paths
 
 _LET_GO_FRAMES = 1 << 20
-
-
-def response_paths(plan: Plan) -> list[str]:
-    """Return the paths of a plan's impulse responses, each once."""
-    return sorted({effect.response for return_ in plan.returns for effect in return_.chain if effect.response})
 
 
 class Stems:
