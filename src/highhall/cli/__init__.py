@@ -16,6 +16,7 @@ _COMMANDS = {
     "render": ("render", "print a plan to sound files"),
     "import": ("import_stems", "make a plan from a folder of stems"),
     "export": ("export", "write a plan for other programs: MIDI, tables, impulse responses"),
+    "sheet": ("sheet", "write the recall sheet: a design that can be rebuilt by hand"),
     "pack": ("pack", "write a whole song as one file"),
     "unpack": ("unpack", "open a song that was written as one file"),
     "check": ("check", "say what is wrong with a plan"),

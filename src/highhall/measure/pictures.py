@@ -70,9 +70,11 @@ def hit_response(
 def picture_of(return_: Return, song: Song, responses: Mapping[str, Response] = NO_RESPONSES) -> Picture | None:
     """Return the picture of a return before its fader; None if it is silent."""
     response = hit_response(return_, song, responses)
-    if response is None:
-        return None
-    rate = song.sample_rate
+    return None if response is None else picture_of_response(response, song.sample_rate)
+
+
+def picture_of_response(response: Signal, rate: int) -> Picture:
+    """Return the picture of an answer to a hit of 1 on both sides, (2, frames)."""
     energy = _octave_energy(response, rate)
     remaining = np.cumsum(energy[:, ::-1], axis=1)[:, ::-1]
     start = np.maximum(remaining[:, :1], 1e-30)

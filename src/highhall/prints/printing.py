@@ -127,8 +127,7 @@ class _Session:
         if not self.parts:
             raise CoreError("nothing to print: choose at least one part that the song has")
         section = next(sections_at(plan, self.start, self._end), "")
-        at = song.time.position_at_sample(self.start)
-        bpm = next((tempo.bpm for tempo in reversed(song.tempos) if tempo.at <= at), song.tempos[0].bpm)
+        bpm = song.tempo_at(song.time.position_at_sample(self.start)).bpm
         self._names = file_names(plan, self.parts, options.pattern, bpm=bpm, section=section)
         self.frames = 0
         self._done = 0.0
