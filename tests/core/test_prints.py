@@ -7,14 +7,17 @@ import numpy as np
 import pytest
 import soundfile as sf
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from highhall.errors import CoreError
 from highhall.interchange.sound_writer import encoded
 from highhall.measure.loudness import integrated_loudness
 from highhall.measure.true_peak import true_peak
 from highhall.plan import Plan, document_of, plan_from_document
+from highhall.plan.edits import set_send
 from highhall.plan.isolation import alone, returns_of, share_of
 from highhall.prints import PrintOptions, check_prints, parts_of, print_plan
+from highhall.prints.keys import part_key
 from highhall.prints.naming import file_names, safe_name
 from highhall.prints.printing import Earlier
 from highhall.render import Engine, Stems
@@ -294,3 +297,58 @@ def test_a_track_that_is_cancelled_leaves_nothing(tmp_path) -> None:
     with pytest.raises(KeyboardInterrupt):
         print_plan(plan, make_stems(plan), tmp_path, PrintOptions(kinds=("tracks",)), cancel)
     assert list(tmp_path.iterdir()) == []
+
+
+# keys
+
+
+def keys(plan: Plan) -> dict[str, str]:
+    hashes = {track.stem: track.id for track in plan.tracks}
+    return {part.key: part_key(plan, part, hashes) for part in parts_of(plan)}
+
+
+def changed(before: Plan, after: Plan) -> set[str]:
+    first, second = keys(before), keys(after)
+    return {key for key in first if first[key] != second[key]}
+
+
+def test_an_edit_changes_the_keys_of_the_parts_in_which_it_is_heard() -> None:
+    plan = make_plan()
+    assert changed(plan, edited(plan, "voice", -9.0)) == {
+        "main", "dry", "returns/plate", "returns/hall", "groups/band", "ungrouped", "tracks/voice",
+    }  # fmt: skip
+    assert changed(plan, set_send(plan, "band", "hall", level_db=-20.0)) == {
+        "main", "returns/hall", "ungrouped", "tracks/harp", "tracks/drum",
+    }  # fmt: skip
+    assert changed(plan, edited(plan, "drum", -9.0)) == {
+        "main", "dry", "returns/hall", "groups/band", "ungrouped", "tracks/drum",
+    }  # fmt: skip
+
+
+def test_names_change_no_key_and_another_stem_changes_those_that_hear_it() -> None:
+    plan = make_plan()
+    document = document_of(plan)
+    document["song"]["title"] = "Another"
+    document["tracks"][0]["name"] = "Lead"
+    assert changed(plan, plan_from_document(document)) == set()
+    (dry,) = parts_of(plan, ("dry",))
+    assert part_key(plan, dry, {"voice.wav": "1"}) != part_key(plan, dry, {"voice.wav": "2"})
+
+
+@settings(derandomize=True, max_examples=6, deadline=None)
+@given(document=rendered_documents(), edit=st.sampled_from(["voice", "harp", "drum"]))
+def test_parts_with_one_key_sound_the_same(document, edit: str) -> None:
+    plan = plan_from_document(document)
+    other = edited(plan, edit, -11.0)
+    stems, frames = make_stems(plan), 30_000
+    same = set(keys(plan)) - changed(plan, other)
+    blocks = [Engine(each, stems).advance(frames) for each in (plan, other)]
+    for key in same:
+        kind, _, part_id = key.partition("/")
+        if kind in ("returns", "groups"):
+            sounds = [getattr(block, kind)[part_id] for block in blocks]
+        elif kind == "tracks":
+            sounds = [Engine(share_of(each, part_id), stems).advance(frames).main for each in (plan, other)]
+        else:
+            sounds = [block.dry if kind == "dry" else block.main for block in blocks]
+        np.testing.assert_array_equal(sounds[0], sounds[1], err_msg=key)
