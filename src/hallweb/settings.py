@@ -97,7 +97,7 @@ LOGIN_REDIRECT_URL = "songs:show"
 LOGOUT_REDIRECT_URL = "accounts:sign-in"
 
 STATIC_URL = "/static/"
-STATICFILES_DIRS = [WEB / "static"]
+STATICFILES_DIRS = [WEB / "static", ("sheet", PROJECT / "src" / "highhall" / "sheet" / "style")]
 _COLLECTED = DATA_DIR / "static"  # by `manage.py collectstatic`, as bin/demo does; tests serve files where they lie
 _IS_HASHED = (_COLLECTED / "staticfiles.json").exists() or "collectstatic" in sys.argv
 STATIC_ROOT = _COLLECTED if _IS_HASHED else None
@@ -126,6 +126,8 @@ CONTENT_SECURITY_POLICY = {
         "form-action": ["'self'"],
     }
 }
+
+PRINTS_KEPT_DAYS = 30
 
 DEMO_USER, DEMO_PASSWORD = "demo", "lantern"
 

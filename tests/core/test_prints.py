@@ -280,6 +280,22 @@ def test_tracks_of_an_earlier_print_are_copied_where_they_are_as_long(tmp_path) 
     assert longer.copied == ()
 
 
+def test_where_less_rings_on_than_in_the_print_before_all_is_as_long_as_then(tmp_path) -> None:
+    plan = make_plan(bars=4)
+    stems, options = make_stems(plan), PrintOptions(depth="32f", kinds=("main", "tracks"))
+    first = print_plan(plan, stems, tmp_path / "first", replace(options, tail_s=5.0))
+    alone = print_plan(plan, stems, tmp_path / "alone", options)
+    assert alone.seconds < first.seconds == 13.0
+    assert alone.seconds % 0.5 == 0
+    known = {
+        file.part: Earlier(tmp_path / "first" / file.path, file) for file in first.files if file.part != "tracks/voice"
+    }
+    second = print_plan(edited(plan, "voice", -40.0), stems, tmp_path / "second", options, earlier=known)
+    assert (second.seconds, second.copied) == (13.0, ("tracks/harp", "tracks/drum"))
+    (check,) = check_prints(tmp_path / "second")
+    assert check.difference_db < -110
+
+
 def edited(plan: Plan, track_id: str, level_db: float) -> Plan:
     document = document_of(plan)
     for track in document["tracks"]:

@@ -23,7 +23,8 @@ SCREENS = [
     "sends:wetness",
     "handoff:hand-off",
     "audition:manifest",
-    "handoff:plan",
+    "handoff:sheet-page",
+    "handoff:sheet-file",
 ]
 
 

@@ -1,5 +1,8 @@
 """Starting and cancelling prints."""
 
+from typing import Any
+
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from hallweb.handoff.models import PrintJob
@@ -7,11 +10,15 @@ from hallweb.handoff.tasks import print_song
 from hallweb.songs.models import Revision, Song
 
 
-def start_print(song: Song, revision: Revision) -> PrintJob:
-    """Queue a print of one revision of a song; job and queue entry are made together or not at all."""
+def start_print(song: Song, revision: Revision, author: User, options: dict[str, Any]) -> PrintJob:
+    """Queue a print of one revision of a song; job and queue entry are made together or not at all.
+
+    The more prints somebody has waiting, the later their next one comes: nobody waits for all of somebody else's.
+    """
     with transaction.atomic():
-        job = PrintJob.objects.create(song=song, revision=revision)
-        print_song.defer(job_id=job.pk)
+        waiting = PrintJob.objects.filter(author=author, state__in=PrintJob.OPEN).count()
+        job = PrintJob.objects.create(song=song, revision=revision, author=author, options=options)
+        print_song.configure(priority=-waiting).defer(job_id=job.pk)
     return job
 
 

@@ -1,12 +1,21 @@
 """Prints as background jobs."""
 
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from hallweb.songs.models import Revision, Song
 
 
 class PrintJob(models.Model):
-    """One print of one revision: its state, its progress, and the files when it is done."""
+    """One print of one revision: what is printed, its state, its progress, and the files when it is done.
+
+    options: keys of parts, range in samples, format, depth, rate and pattern, as `printing.options_of` reads them. keys: what each part
+    sounded like, by its key. files: a row a file, as the manifest has it, with `columns` to draw. sums: how far cuts were from main.
+    """
 
     class State(models.TextChoices):
         WAITING = "waiting", "Waiting"
@@ -22,7 +31,13 @@ class PrintJob(models.Model):
     state = models.CharField(max_length=16, choices=State.choices, default=State.WAITING)
     progress = models.FloatField(default=0.0)
     message = models.CharField(max_length=500, blank=True)
+    options = models.JSONField(default=dict)
+    keys = models.JSONField(default=dict)
     files = models.JSONField(default=list)
+    sums = models.JSONField(default=list)
+    bytes = models.BigIntegerField(default=0)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
+    started = models.DateTimeField(null=True)
     seconds = models.FloatField(null=True)
     created = models.DateTimeField(auto_now_add=True)
 
@@ -44,3 +59,19 @@ class PrintJob(models.Model):
     def percent(self) -> int:
         """Progress in whole per cent."""
         return round(self.progress * 100)
+
+    @property
+    def seconds_left(self) -> float | None:
+        """How long it will still take at the pace so far; None until that can be told."""
+        if self.started is None or self.state != self.State.RUNNING or self.progress < 0.03:
+            return None
+        return (timezone.now() - self.started).total_seconds() * (1 / self.progress - 1)
+
+    @property
+    def kept_until(self) -> datetime:
+        """When its files are removed."""
+        return self.created + timedelta(days=settings.PRINTS_KEPT_DAYS)
+
+    def file_of(self, part: str) -> dict[str, Any] | None:
+        """Return the row of a part's file; None if it was not printed."""
+        return next((file for file in self.files if file["part"] == part), None)

@@ -3,7 +3,7 @@
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
-from hallweb.handoff.printing import fail_lost_prints, run_print
+from hallweb.handoff.printing import fail_lost_prints, remove_old_prints, run_print
 from hallweb.songs.connections import own_connection
 
 
@@ -28,3 +28,11 @@ async def retry_stalled(context: JobContext, timestamp: int) -> None:  # noqa: A
 def end_lost_prints(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
     """End prints whose work was given up; see `hallweb.handoff.printing.fail_lost_prints`."""
     fail_lost_prints()
+
+
+@app.periodic(cron="17 * * * *")
+@app.task(name="remove-old-prints", queueing_lock="remove-old-prints")
+@own_connection()
+def end_old_prints(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
+    """Remove prints that were kept long enough; see `hallweb.handoff.printing.remove_old_prints`."""
+    remove_old_prints()

@@ -5,7 +5,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator, Mapping
-from concurrent.futures import Executor, ThreadPoolExecutor
+from concurrent.futures import Executor, ThreadPoolExecutor, wait
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
@@ -29,6 +29,9 @@ from highhall.render.stems import Stems
 
 _QUIET = 10 ** (-90 / 20)
 _LONGEST_TAIL_S = 60.0
+_REPORT_S = 0.1
+_GRID_S = 0.5
+"""A print that ends by itself lasts whole half seconds, so that small edits leave it as long as it was."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +83,7 @@ def print_plan(
     Parameters
     ----------
     progress: told the share done, 0 to 1; an exception from it cancels. earlier: tracks of an earlier print by their keys, that sound as
-    they would now; they are copied if they are as long.
+    they would now; where nothing rings on for longer than it did then, all is printed as long as then, and they are copied.
 
     Raises
     ------
@@ -129,9 +132,18 @@ class _Session:
         section = next(sections_at(plan, self.start, self._end), "")
         bpm = song.tempo_at(song.time.position_at_sample(self.start)).bpm
         self._names = file_names(plan, self.parts, options.pattern, bpm=bpm, section=section)
-        self.frames = 0
+        self.frames = self._least_frames = 0
         self._done = 0.0
-        self._lock = threading.Lock()
+        self._lock, self._is_stopped = threading.Lock(), threading.Event()
+
+    def _worked(self, share: float) -> None:
+        """Count some of the work, 1 being main and what it is made of."""
+        with self._lock:
+            self._done += share
+
+    def _require_going_on(self) -> None:
+        if self._is_stopped.is_set():
+            raise CoreError("the print was stopped")
 
     def whole_cuts(self) -> list[str]:
         """Return the ways to cut the song of which all parts are printed."""
@@ -151,19 +163,16 @@ class _Session:
         weights = {part.key: self._weight(part) for part in tracks if part.key not in earlier}
         total = 1.0 + sum(weights.values())
 
-        def tell(share: float) -> None:
-            with self._lock:
-                self._done += share / total
-                progress(min(self._done, 1.0))
+        def report() -> None:
+            progress(min(self._done / total, 1.0))
 
-        files = {file.part: file for file in self._print_lanes(folder, executor, tell)}
+        longest = max((each.file.samples for each in earlier.values()), default=0)
+        self._least_frames = round(longest * self._plan.song.sample_rate / self.rate)
+        files = {file.part: file for file in self._print_lanes(folder, executor, report)}
         copied = [part for part in tracks if self._is_copied(part, folder, earlier, files)]
         rest = [part for part in tracks if part not in copied]
 
-        def print_track(part: Part) -> PrintedFile:
-            return self._print_track(folder, part, lambda share: tell(share * weights.get(part.key, 0.0)))
-
-        files |= {file.part: file for file in for_each(executor, print_track, rest)}
+        files |= {file.part: file for file in self._print_tracks(folder, rest, executor, report)}
         return [files[part.key] for part in self.parts], tuple(part.key for part in copied)
 
     def _weight(self, part: Part) -> float:
@@ -192,7 +201,7 @@ class _Session:
             return next(iter(files.values())).samples
         return round(self.frames * self.rate / self._plan.song.sample_rate)
 
-    def _print_lanes(self, folder: Path, executor: Executor | None, tell: Callable[[float], None]) -> list[PrintedFile]:
+    def _print_lanes(self, folder: Path, executor: Executor | None, report: Callable[[], None]) -> list[PrintedFile]:
         """Print main and what it is made of, and find how long all parts are."""
         options, end = self._options, self._end
         engine = Engine(self._plan, self._stems, tracks_end=options.end_sample, executor=executor)
@@ -201,11 +210,13 @@ class _Session:
             while engine.position < self.start:
                 frames = min(options.block_frames, self.start - engine.position)
                 engine.advance(frames)
-                tell(0.9 * frames / end)
+                self._worked(0.9 * frames / end)
+                report()
             while engine.position < end:
                 frames = min(options.block_frames, end - engine.position)
                 writing.write(engine.advance(frames))
-                tell(0.9 * frames / end)
+                self._worked(0.9 * frames / end)
+                report()
             self._ring_out(engine, writing)
             files = for_each(executor, PartFile.finish, writing.files)
         except BaseException:
@@ -213,7 +224,8 @@ class _Session:
                 file.abandon()
             raise
         self.frames = writing.frames
-        tell(0.1)
+        self._worked(0.1)
+        report()
         return files
 
     def _ring_out(self, engine: Engine, writing: "_Lanes") -> None:
@@ -223,12 +235,33 @@ class _Session:
             while engine.position < last:
                 writing.write(engine.advance(min(options.block_frames, last - engine.position)))
             return
+        least = min(self.start + self._least_frames, self._end + round(_LONGEST_TAIL_S * rate))
+        while engine.position < least:
+            writing.write(engine.advance(min(options.block_frames, least - engine.position)))
         patience = round((engine.longest_gap_s + 0.25) * rate)
         last = self._end + round(_LONGEST_TAIL_S * rate)
         while engine.position < last and writing.quiet_frames <= patience:
             writing.hold(engine.advance(min(options.block_frames, last - engine.position)))
+        writing.fill(engine, -writing.frames % round(_GRID_S * rate))
 
-    def _print_track(self, folder: Path, part: Part, tell: Callable[[float], None]) -> PrintedFile:
+    def _print_tracks(
+        self, folder: Path, parts: list[Part], executor: Executor | None, report: Callable[[], None]
+    ) -> list[PrintedFile]:
+        """Print tracks side by side; progress is told from this thread alone, which also hears of a cancel."""
+        if executor is None:
+            return [self._print_track(folder, part, report) for part in parts]
+        waiting = [executor.submit(self._print_track, folder, part) for part in parts]
+        try:
+            while wait(waiting, _REPORT_S).not_done:
+                report()
+            report()
+            return [each.result() for each in waiting]
+        except BaseException:
+            self._is_stopped.set()
+            wait(waiting)
+            raise
+
+    def _print_track(self, folder: Path, part: Part, report: Callable[[], None] = lambda: None) -> PrintedFile:
         """Print one track with its own share of every space, as long as all parts are."""
         options, last = self._options, self.start + self.frames
         engine = Engine(share_of(self._plan, part.id), self._stems, tracks_end=options.end_sample)
@@ -240,7 +273,9 @@ class _Session:
                 block = engine.advance(frames)
                 if goal == last:
                     file.write(block.main)
-                tell(frames / last)
+                self._worked(self._weight(part) * frames / last)
+                report()
+                self._require_going_on()
             return file.finish()
         except BaseException:
             file.abandon()
@@ -280,6 +315,17 @@ class _Lanes:
         self._write({key: sound[:, :last] for key, sound in sounds.items()})
         self._held = [{key: sound[:, last:] for key, sound in sounds.items()}]
         self.quiet_frames = len(loud) - last
+
+    def fill(self, engine: Engine, frames: int) -> None:
+        """Write so many more frames of what was held back, or comes after it."""
+        missing = frames - sum(held["main"].shape[1] for held in self._held)
+        if missing > 0:
+            self._held.append(_sounds(engine.advance(missing)))
+        for held in self._held:
+            taken = min(frames, held["main"].shape[1])
+            if taken:
+                self._write({key: sound[:, :taken] for key, sound in held.items()})
+            frames -= taken
 
 
 def _sounds(block: Block) -> dict[str, Signal]:

@@ -1,5 +1,6 @@
 """A sheet as HTML and as PDF: one template, two leaves a page."""
 
+import atexit
 from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
@@ -86,3 +87,6 @@ def _fonts(files: tuple[tuple[str, Path], ...]) -> tuple[list[Any], Any]:
     config = FontConfiguration()  # type: ignore[no-untyped-call]
     rules = [f'@font-face {{ font-family: "{family}"; src: url("{path.as_uri()}"); }}' for family, path in files]
     return [CSS(string="\n".join(rules), font_config=config)], config  # type: ignore[no-untyped-call]
+
+
+atexit.register(_fonts.cache_clear)  # fonts tidy up after themselves, which is too late when the program has ended

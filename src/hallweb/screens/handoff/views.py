@@ -1,54 +1,61 @@
-"""The Hand-off screen: print, watch, download; the plan as JSON."""
+"""The Hand-off screen: choose, print, watch, download; the recall sheet; files for other programs."""
 
-from typing import Any
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, cast
 
+from csp.decorators import csp_replace
+from django.conf import settings
 from django.contrib.auth.decorators import login_required
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.contrib.auth.models import User
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.utils.http import content_disposition_header
 from django.utils.text import slugify
+from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST
+from django_htmx.http import trigger_client_event
 
+from hallweb.analysis.depth import ready_model
 from hallweb.handoff import actions
 from hallweb.handoff.models import PrintJob
-from hallweb.screens.common.context import open_song, show_screen
-from hallweb.songs.files import print_folder
+from hallweb.handoff.printing import remove_print
+from hallweb.inputs import inputs
+from hallweb.screens.common.context import open_song, refused, sentence_of, show_screen
+from hallweb.screens.handoff.context import job_context, read_options, tree_context
+from hallweb.songs.actions import SongState
+from hallweb.songs.files import print_folder, song_folder
 from hallweb.songs.models import Song
+from hallweb.songs.sounds import open_responses, song_sounds
+from highhall.errors import CoreError
+from highhall.exports import save_responses, write_moves_csv, write_plan_midi, write_sends_csv, write_throws_csv
+from highhall.interchange.packs import pack_chunks
+from highhall.interchange.sections import write_sections_csv
+from highhall.interchange.zip_stream import zip_chunks
 from highhall.plan import Plan, write_plan
-from highhall.prints.naming import file_names
-from highhall.prints.parts import parts_of
+from highhall.prints.manifest import NAME as MANIFEST
+from highhall.sheet import PAPERS, Sheet, leaf_html, sheet_html, sheet_of, sheet_pdf
 
 TEMPLATE = "handoff/page.html"
+SHEET_POLICY = {"default-src": ["'none'"], "style-src": ["'unsafe-inline'"]}
+"""A sheet on its own has its style in it, and no script."""
+
+_FONTS = settings.WEB / "static" / "vendor" / "fonts"
+FONTS = {
+    "National Park": _FONTS / "national-park-latin-wght-normal.woff2",
+    "Federo": _FONTS / "federo-latin-400-normal.woff2",
+}
 
 
 @login_required
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Show what a print holds, and the prints made so far."""
+    """Show what can be printed, the prints made so far, and the first leaf of the sheet."""
     opened = open_song(request, song_id)
-    context = {"jobs": _jobs(opened.song, opened.plan), "parts": _parts(opened.plan)}
-    return show_screen(request, opened, "hand-off", TEMPLATE, context)
+    return show_screen(request, opened, "hand-off", TEMPLATE, tree_context(opened))
 
 
-def _parts(plan: Plan) -> list[dict[str, str]]:
-    paths = file_names(plan, parts_of(plan))
-    return [
-        {"file": "dry.wav", "name": "Dry", "about": "all tracks, as they reach main"},
-        *(
-            {"file": f"{paths[f'returns/{r.id}']}.wav", "name": r.name, "about": "as it reaches main"}
-            for r in plan.returns
-        ),
-    ]
-
-
-def _jobs(song: Song, plan: Plan) -> list[dict[str, Any]]:
-    jobs = PrintJob.objects.filter(song=song).select_related("revision").defer("revision__document")[:8]
-    return [_job(job, plan) for job in jobs]
-
-
-def _job(job: PrintJob, plan: Plan) -> dict[str, Any]:
-    paths = file_names(plan, parts_of(plan))
-    names = {f"{paths[f'returns/{r.id}']}.wav": r.name for r in plan.returns} | {"main.wav": "Main", "dry.wav": "Dry"}
-    files = [{"path": path, "name": names.get(path, path)} for path in job.files]
-    return {"row": job, "files": files}
+# prints
 
 
 def _own_job(request: HttpRequest, song_id: int, job_id: int) -> PrintJob:
@@ -61,17 +68,22 @@ def _own_job(request: HttpRequest, song_id: int, job_id: int) -> PrintJob:
 @login_required
 @require_POST
 def start(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Queue a print and show its progress."""
+    """Queue a print of what is chosen and show its progress."""
     opened = open_song(request, song_id)
-    job = actions.start_print(opened.song, opened.revision)
-    return render(request, f"{TEMPLATE}#job", {"job": _job(job, opened.plan), "song": opened.song})
+    try:
+        options = read_options(inputs(request), opened.plan)
+    except CoreError as error:
+        return refused(request, sentence_of(error))
+    job = actions.start_print(opened.song, opened.revision, cast(User, request.user), options)
+    return render(request, f"{TEMPLATE}#job", {"job": job_context(job), "song": opened.song})
 
 
 @login_required
 def progress(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
-    """Return one print's row; it asks again by itself until the print is done."""
+    """Return one print's row; it asks again by itself until the print is done, and then lets the tree be drawn anew."""
     job = _own_job(request, song_id, job_id)
-    return render(request, f"{TEMPLATE}#job", {"job": _job(job, open_song(request, song_id).plan), "song": job.song})
+    response = render(request, f"{TEMPLATE}#job", {"job": job_context(job), "song": job.song})
+    return response if job.is_open else trigger_client_event(response, "print-done")
 
 
 @login_required
@@ -83,22 +95,131 @@ def cancel(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
 
 
 @login_required
+@require_POST
+def remove(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
+    """Remove a finished print and its files."""
+    remove_print(_own_job(request, song_id, job_id))
+    return HttpResponse("")
+
+
+@login_required
 def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> FileResponse:
     """Return one printed file."""
     job = _own_job(request, song_id, job_id)
-    if name not in job.files:
+    if not any(file["path"] == name for file in job.files):
         raise Http404
     path = print_folder(job.pk) / name
     if not path.is_file():
         raise Http404
-    filename = f"{slugify(job.song.title)} r{job.revision.number} {path.name}"
-    return FileResponse(path.open("rb"), as_attachment=True, filename=filename, content_type="audio/wav")
+    kind = "audio/flac" if path.suffix == ".flac" else "audio/wav"
+    filename = path.name if job.options.get("pattern") else f"{_prefix(job)} {path.name}"
+    return FileResponse(path.open("rb"), as_attachment=True, filename=filename, content_type=kind)
 
 
 @login_required
-def plan_json(request: HttpRequest, song_id: int) -> HttpResponse:
-    """Return the plan as the open document that the command line reads."""
+def download_all(request: HttpRequest, song_id: int, job_id: int) -> StreamingHttpResponse:
+    """Return all files of a print with their manifest as one ZIP, while it is made."""
+    job = _own_job(request, song_id, job_id)
+    folder = print_folder(job.pk)
+    paths: dict[str, Path | bytes] = {name: folder / name for name in (MANIFEST, *(file["path"] for file in job.files))}
+    if not job.files or not all(isinstance(path, Path) and path.is_file() for path in paths.values()):
+        raise Http404
+    return _streamed(zip_chunks(paths), f"{_prefix(job)}.zip")
+
+
+def _prefix(job: PrintJob) -> str:
+    return f"{slugify(job.song.title)} r{job.revision.number}"
+
+
+def _streamed(chunks: Any, filename: str) -> StreamingHttpResponse:  # noqa: ANN401 - any iterator of bytes
+    response = StreamingHttpResponse(chunks, content_type="application/zip")
+    response["Content-Disposition"] = content_disposition_header(as_attachment=True, filename=filename)
+    return response
+
+
+# the recall sheet
+
+
+def _sheet(opened: SongState) -> Sheet:
+    plan, sounds = opened.plan, song_sounds(opened.song.pk)
+    return sheet_of(
+        plan,
+        open_responses(sounds, plan.song.sample_rate),
+        version=f"revision {opened.revision.number}",
+        date=f"{localdate():%-d %B %Y}",
+        depth=ready_model(sounds, plan),
+        aside=[(row.title, row.reason) for row in opened.song.set_aside.all()],
+    )
+
+
+@login_required
+def sheet_leaf(request: HttpRequest, song_id: int, number: int) -> HttpResponse:
+    """Return a leaf of the sheet, and what turns it."""
     opened = open_song(request, song_id)
-    response = HttpResponse(write_plan(opened.plan), content_type="application/json")
-    response["Content-Disposition"] = f'attachment; filename="{slugify(opened.song.title)}.json"'
+    sheet = _sheet(opened)
+    number = min(max(number, 1), len(sheet.leaves))
+    context = {"song": opened.song, "leaf": leaf_html(sheet, number), "number": number, "count": len(sheet.leaves)}
+    return render(request, f"{TEMPLATE}#sheet", context)
+
+
+@login_required
+@csp_replace(SHEET_POLICY)  # type: ignore[arg-type]  # typed for views without arguments
+def sheet_page(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Return the whole sheet as a page of its own."""
+    opened = open_song(request, song_id)
+    return HttpResponse(sheet_html(_sheet(opened), inputs(request).choice("paper", PAPERS, "a4")))
+
+
+@login_required
+def sheet_file(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Return the whole sheet as a PDF."""
+    opened = open_song(request, song_id)
+    content = sheet_pdf(_sheet(opened), inputs(request).choice("paper", PAPERS, "a4"), FONTS)
+    return _attached(content, f"{_slug(opened)} sheet.pdf", "application/pdf")
+
+
+# files for other programs
+
+Writer = Callable[[Path, Plan], object]
+_TABLES: dict[str, tuple[str, Writer]] = {
+    "moves": ("moves.csv", write_moves_csv),
+    "sends": ("sends.csv", write_sends_csv),
+    "throws": ("throws.csv", write_throws_csv),
+    "sections": ("sections.csv", lambda path, plan: write_sections_csv(path, plan.song)),
+}
+
+
+@login_required
+def export(request: HttpRequest, song_id: int, kind: str) -> HttpResponse | StreamingHttpResponse:
+    """Return a plan for other programs: MIDI, tables, responses, the whole song, or the plan alone."""
+    opened = open_song(request, song_id)
+    plan, slug = opened.plan, _slug(opened)
+    if kind == "plan":
+        return _attached(write_plan(plan).encode(), f"{slug}.json", "application/json")
+    if kind == "song":
+        return _streamed(pack_chunks(plan, song_folder(song_id)), f"{slug}.zip")
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        if kind == "midi":
+            write_plan_midi(folder / "plan.mid", plan)
+            return _attached((folder / "plan.mid").read_bytes(), f"{slug}.mid", "audio/midi")
+        if kind == "tables":
+            for file, write in _TABLES.values():
+                write(folder / file, plan)
+        else:
+            responses = open_responses(song_sounds(song_id), plan.song.sample_rate)
+            saved = save_responses(plan, folder, responses)
+            notes = (f"{each.path.name if each.path else each.return_id}: {each.note or 'as it is'}" for each in saved)
+            (folder / "about.txt").write_text("\n".join(notes) + "\n", encoding="utf-8")
+        files: dict[str, Path | bytes] = {path.name: path.read_bytes() for path in sorted(folder.iterdir())}
+    return _attached(b"".join(zip_chunks(files)), f"{slug} {kind}.zip", "application/zip")
+
+
+def _slug(opened: SongState) -> str:
+    return f"{slugify(opened.song.title)} r{opened.revision.number}"
+
+
+def _attached(content: bytes, filename: str, content_type: str) -> HttpResponse:
+    response = HttpResponse(content, content_type=content_type)
+    response["Content-Disposition"] = content_disposition_header(as_attachment=True, filename=filename)
     return response

@@ -1,0 +1,5 @@
+// Starts what the Hand-off screen has.
+
+import { bindHandOff } from "./hand_off.js";
+
+bindHandOff();
