@@ -74,7 +74,7 @@ def time_drawing(picture: Picture, plan: Plan) -> Picture2d:
     for count in range(1, int(ends_s / (beat_s * every)) + 1):
         at = x(count * every * beat_s)
         drawing.line("fine", (at, floor), (at, top))
-        drawing.say(_beats(count * every), at, top - 10)
+        drawing.say(_beats(count * every) if count == 1 else f"{count * every:g}", at, top - 10)
     columns = np.array_split(np.arange(len(levels[: int(ends_s / ENVELOPE_S) + 1])), 240)
     drawn = [
         (x(float(each[0]) * ENVELOPE_S), y(max(float(levels[each].max()), _FLOOR_DB))) for each in columns if each.size

@@ -30,7 +30,7 @@ KEY_GROUPS = (
             ("Backspace", "the last 4 seconds again"),
             ("A B", "hear what is there now, or the version it is compared with"),
             ("V", "versions"),
-            ("1 to 6", "Song, Returns, Sends, Moves, Hall, Hand-off"),
+            ("1 to 7", "Song, Returns, Sends, Moves, Hall, Findings, Hand-off"),
             ("Ctrl Z", "undo; with Shift redo"),
             ("Enter, Esc", "take what is typed, let go of it; Enter presses the button or box under focus"),
             ("Up, Down", "step the field that has focus; with Shift finer, with Alt or by page coarser"),
@@ -92,7 +92,7 @@ KEY_GROUPS = (
             ("Alt click", "a point, on the next eighth; Delete removes the one under focus"),
         ),
     ),
-    (
+    KeyGroup(
         "hall",
         "Hall",
         (
@@ -104,7 +104,7 @@ KEY_GROUPS = (
             ("Esc", "discard what is asked"),
         ),
     ),
-    (
+    KeyGroup(
         "findings",
         "Findings",
         (
@@ -117,6 +117,14 @@ KEY_GROUPS = (
             ("X", "set it aside, for the reason that is chosen"),
             (". ,", "next and previous place"),
             ("Esc", "close the finding"),
+        ),
+    ),
+    KeyGroup(
+        "hand-off",
+        "Hand-off",
+        (
+            ("Space", "part under focus: print it or not"),
+            ("Page Up, Page Down", "turn the leaves of the sheet"),
         ),
     ),
 )
