@@ -9,8 +9,10 @@ import soundfile as sf
 from scipy.io import wavfile
 from wavinfo import WavInfoReader
 
+from highhall.interchange.audio_files import AudioFileError
 from highhall.interchange.broadcast_wave import BroadcastWave, Label, Tags, time_reference_samples
 from highhall.interchange.cue_points import read_cue_points
+from highhall.interchange.sound_check import checked_sound
 from highhall.interchange.sound_writer import SoundWriter
 from highhall.interchange.wave_chunks import wave_chunks
 from highhall.plan import SendTarget, Throw
@@ -73,6 +75,16 @@ def test_our_own_readers_find_what_was_written(tmp_path) -> None:
     written(path)
     assert time_reference_samples(path) == 192_000
     assert [(cue.seconds, cue.label) for cue in read_cue_points(path)] == [(0.0, "Verse"), (1.0, "Refrain – 2")]
+
+
+@pytest.mark.parametrize("depth", ["16", "24", "32f"])
+def test_a_print_may_come_back_as_a_stem(tmp_path, depth: str) -> None:
+    path = tmp_path / "a.wav"
+    written(path, depth=depth)
+    assert checked_sound(path).frames == 96_001
+    path.write_bytes(path.read_bytes()[:-5000])
+    with pytest.raises(AudioFileError, match="is cut off"):
+        checked_sound(path)
 
 
 def test_without_labels_there_is_no_cue_chunk(tmp_path) -> None:

@@ -60,7 +60,7 @@ def propose_tracks(
         If a stem cannot be used.
     """
     facts = [sound_facts(path) for path in paths]
-    starts_s = _starts_s(paths, facts)
+    starts_s = stamped_starts_s(paths, facts)
     names = read_stem_names([path.name for path in paths], earlier_groups)
     known = {group.name: group.id for group in present.groups} if present else {}
     taken = {MAIN, *known.values()}
@@ -122,7 +122,7 @@ def _stereo_stem(path: Path, plan_folder: Path, many_channels: ManyChannels) -> 
     return target
 
 
-def _starts_s(paths: Sequence[Path], facts: Sequence[SoundFacts]) -> list[float]:
+def stamped_starts_s(paths: Sequence[Path], facts: Sequence[SoundFacts]) -> list[float]:
     """Return where each stem starts by its time stamp, the earliest at 0; 0 for a stem without one."""
     stamps = [time_reference_samples(path) for path in paths]
     seconds = [None if stamp is None else stamp / fact.sample_rate for stamp, fact in zip(stamps, facts, strict=True)]

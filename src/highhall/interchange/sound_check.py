@@ -58,4 +58,5 @@ def _missing_bytes(path: Path) -> int:
         head = file.read(8)
     if head[:4] == b"FORM":
         return max(int.from_bytes(head[4:], "big") + 8 - size, 0)
-    return max((chunk.start + chunk.size - size for chunk in wave_chunks(path) if chunk.name == b"data"), default=0)
+    ends = (chunk.start + chunk.size for chunk in wave_chunks(path) if chunk.name == b"data")
+    return max(max(ends, default=0) - size, 0)  # chunks may lie behind the sound
