@@ -162,7 +162,12 @@ def test_a_worker_killed_in_a_print_leaves_no_file_and_the_print_is_done_by_the_
     run_worker()
     job.refresh_from_db()
     assert (job.state, job.progress) == (PrintJob.State.DONE, 1.0)
-    assert sorted(path.name for path in print_folder(job.pk).iterdir()) == ["dry.wav", "main.wav", "returns"]
+    assert sorted(path.name for path in print_folder(job.pk).iterdir()) == [
+        "dry.wav",
+        "main.wav",
+        "prints.json",
+        "returns",
+    ]
     assert sf.info(print_folder(job.pk) / "main.wav").duration >= 240
 
 
