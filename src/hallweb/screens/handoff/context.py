@@ -13,6 +13,7 @@ from hallweb.screens.common.templatetags.figures import clock
 from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import song_sounds
 from highhall.errors import CoreError
+from highhall.interchange.sound_writer import DEPTHS
 from highhall.plan import Plan
 from highhall.prints import Part, parts_of
 from highhall.prints.keys import part_key
@@ -20,7 +21,6 @@ from highhall.prints.naming import FIELDS, file_names
 from highhall.prints.options import FORMATS, RATES
 
 WAVE_WIDTH, WAVE_HEIGHT = 224.0, 18.0
-DEPTHS = ("16", "24", "32f")
 DEFAULT_PATTERN = "{title} {kind} {name}"
 _SHOWN = 12
 
@@ -75,7 +75,7 @@ def tree_context(opened: SongState) -> dict[str, Any]:
         "edits_since": opened.revision.number - newest.revision.number if newest else 0,
         "sections": plan.song.sections,
         "formats": FORMATS,
-        "depths": DEPTHS,
+        "depths": list(DEPTHS),
         "rates": [(rate, f"{rate / 1000:g} kHz") for rate in RATES],
         "pattern": DEFAULT_PATTERN,
         "fields": ", ".join(f"{{{name}}}" for name in FIELDS),

@@ -1,5 +1,6 @@
 """The Hand-off screen: choose, print, watch, download; the recall sheet; files for other programs."""
 
+import hashlib
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -9,6 +10,7 @@ from csp.decorators import csp_replace
 from django.conf import settings
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
+from django.core.cache import cache
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.http import content_disposition_header
@@ -41,6 +43,7 @@ TEMPLATE = "handoff/page.html"
 SHEET_POLICY = {"default-src": ["'none'"], "style-src": ["'unsafe-inline'"]}
 """A sheet on its own has its style in it, and no script."""
 
+_LEAVES_KEPT_S = 3600
 _FONTS = settings.WEB / "static" / "vendor" / "fonts"
 FONTS = {
     "National Park": _FONTS / "national-park-latin-wght-normal.woff2",
@@ -148,17 +151,35 @@ def _sheet(opened: SongState) -> Sheet:
         version=f"revision {opened.revision.number}",
         date=f"{localdate():%-d %B %Y}",
         depth=ready_model(sounds, plan),
-        aside=[(row.title, row.reason) for row in opened.song.set_aside.all()],
+        aside=_aside(opened),
     )
+
+
+def _aside(opened: SongState) -> list[tuple[str, str]]:
+    return [(row.title, row.reason) for row in opened.song.set_aside.all()]
+
+
+def _leaves(opened: SongState) -> list[str]:
+    """Return all leaves, drawn; kept as long as what stands on them is the same, so that turning one draws nothing."""
+    sounds = song_sounds(opened.song.pk)
+    has_depth = ready_model(sounds, opened.plan) is not None
+    facts = (opened.revision.pk, sounds.mark, has_depth, localdate(), _aside(opened))
+    key = f"sheet-{hashlib.sha256(repr(facts).encode()).hexdigest()}"
+    leaves: list[str] | None = cache.get(key)
+    if leaves is None:
+        sheet = _sheet(opened)
+        leaves = [leaf_html(sheet, number) for number in range(1, len(sheet.leaves) + 1)]
+        cache.set(key, leaves, _LEAVES_KEPT_S)
+    return leaves
 
 
 @login_required
 def sheet_leaf(request: HttpRequest, song_id: int, number: int) -> HttpResponse:
     """Return a leaf of the sheet, and what turns it."""
     opened = open_song(request, song_id)
-    sheet = _sheet(opened)
-    number = min(max(number, 1), len(sheet.leaves))
-    context = {"song": opened.song, "leaf": leaf_html(sheet, number), "number": number, "count": len(sheet.leaves)}
+    leaves = _leaves(opened)
+    number = min(max(number, 1), len(leaves))
+    context = {"song": opened.song, "leaf": leaves[number - 1], "number": number, "count": len(leaves)}
     return render(request, f"{TEMPLATE}#sheet", context)
 
 
@@ -181,11 +202,11 @@ def sheet_file(request: HttpRequest, song_id: int) -> HttpResponse:
 # files for other programs
 
 Writer = Callable[[Path, Plan], object]
-_TABLES: dict[str, tuple[str, Writer]] = {
-    "moves": ("moves.csv", write_moves_csv),
-    "sends": ("sends.csv", write_sends_csv),
-    "throws": ("throws.csv", write_throws_csv),
-    "sections": ("sections.csv", lambda path, plan: write_sections_csv(path, plan.song)),
+_TABLES: dict[str, Writer] = {
+    "moves.csv": write_moves_csv,
+    "sends.csv": write_sends_csv,
+    "throws.csv": write_throws_csv,
+    "sections.csv": lambda path, plan: write_sections_csv(path, plan.song),
 }
 
 
@@ -204,7 +225,7 @@ def export(request: HttpRequest, song_id: int, kind: str) -> HttpResponse | Stre
             write_plan_midi(folder / "plan.mid", plan)
             return _attached((folder / "plan.mid").read_bytes(), f"{slug}.mid", "audio/midi")
         if kind == "tables":
-            for file, write in _TABLES.values():
+            for file, write in _TABLES.items():
                 write(folder / file, plan)
         else:
             responses = open_responses(song_sounds(song_id), plan.song.sample_rate)
