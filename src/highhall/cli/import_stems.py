@@ -1,20 +1,20 @@
 """`highhall import`: make a plan from a folder of stems, or bring stems that have changed into the plan that was made of them."""
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
 from highhall.cli.arguments import meter, note
+from highhall.cli.depths import write_edited
 from highhall.cli.plans import read_plan
 from highhall.errors import CoreError
-from highhall.interchange.again import imported_again, read_record, record_of, write_record
-from highhall.interchange.audio_files import written_whole
+from highhall.interchange.again import NOTHING_KNOWN, StemRecord, imported_again, read_record, record_of, write_record
 from highhall.interchange.channels import ManyChannels
-from highhall.interchange.folder import plan_from_folder, stem_paths
+from highhall.interchange.folder import plan_from_folder, require_inside, stem_paths
 from highhall.interchange.midi import read_midi
 from highhall.interchange.sections import read_sections, sections_from_markers
-from highhall.plan import Plan, Song, Tempo, write_plan
+from highhall.plan import Plan, Song, Tempo
 from highhall.plan.edits import checked
 from highhall.timing import Meter, NoteValue, Position
 
@@ -77,25 +77,21 @@ def _import_again(folder: Path, plan_path: Path) -> int:
     """Bring the stems as they are now into a plan, and say what is different."""
     if not plan_path.exists():
         raise CoreError(f"{plan_path} is a new plan: give --bpm or --midi for its time")
-    if not folder.resolve().is_relative_to(plan_path.resolve().parent):
-        raise CoreError(
-            f"the stems must lie in the plan's folder {plan_path.resolve().parent} or below it, got {folder}"
-        )
+    plan_folder = plan_path.resolve().parent
+    require_inside(folder, plan_folder)
     plan, before = read_plan(plan_path), read_record(plan_path)
-    again = imported_again(plan, stem_paths(folder), plan_path.resolve().parent, before)
-    _write(plan_path, again.plan)
+    again = imported_again(plan, stem_paths(folder), plan_folder, before)
+    _write(plan_path, again.plan, again.record)
     print(f"{plan_path}: {again.summary}")
     for sentence in (*again.told, *(f'"{path}" is gone; its track stays' for path in again.gone)):
         print(f"  {sentence}")
     return 0
 
 
-def _write(plan_path: Path, plan: Plan) -> None:
-    """Write a plan and the record of its stems."""
+def _write(plan_path: Path, plan: Plan, known: Mapping[str, StemRecord] = NOTHING_KNOWN) -> None:
+    """Write a plan and the record of its stems; what is known of them already is not read again."""
     folder = plan_path.resolve().parent
-    record = record_of(
-        [folder / path for path in sorted({t.stem for t in plan.tracks}) if (folder / path).is_file()], folder
-    )
-    with written_whole(plan_path) as temporary:
-        temporary.write_text(write_plan(plan), encoding="utf-8")
+    unknown = [folder / path for path in sorted({track.stem for track in plan.tracks} - known.keys())]
+    record = {**known, **record_of([path for path in unknown if path.is_file()], folder)}
+    write_edited(plan, plan_path)
     write_record(plan_path, record)

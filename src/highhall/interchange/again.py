@@ -7,6 +7,7 @@ import json
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from pathlib import Path
+from types import MappingProxyType
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import content_hash, sound_facts, written_whole
@@ -26,11 +27,18 @@ class StemRecord:
     start_s: float
 
 
+NOTHING_KNOWN: Mapping[str, StemRecord] = MappingProxyType({})
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Again:
-    """A plan with the stems as they are now, and what has changed, by paths; `told` are sentences about starts and lengths."""
+    """A plan with the stems as they are now, and what has changed, by paths; `told` are sentences about starts and lengths.
+
+    record: of the stems as they are now.
+    """
 
     plan: Plan
+    record: Mapping[str, StemRecord]
     replaced: Sequence[str]
     new: Sequence[str]
     same: Sequence[str]
@@ -122,6 +130,7 @@ def imported_again(plan: Plan, paths: Sequence[Path], plan_folder: Path, before:
         told.append(f"the song ends at {longer.song.end} instead of {found.song.end}: a stem is longer than it was")
     return Again(
         plan=longer,
+        record=now,
         replaced=changed,
         new=new,
         same=[path for path in now if path in used and path not in changed],

@@ -106,12 +106,17 @@ def plan_from_folder(
     if not paths:
         kinds = ", ".join(sorted(suffix[1:] for suffix in SUFFIXES))
         raise StemFolderError(f'"{folder}" holds no sound files; expected some of {kinds}')
-    if not folder.resolve().is_relative_to(plan_folder.resolve()):
-        raise StemFolderError(f'the stems must lie in the plan\'s folder "{plan_folder}" or below it, got "{folder}"')
+    require_inside(folder, plan_folder)
     stems = [_stereo_stem(path, plan_folder, many_channels) for path in paths]
     proposal = propose_tracks(stems, plan_folder)
     empty = Plan(song=replace(song, sample_rate=proposal.sample_rate))
     return lengthen(add_tracks(empty, proposal.tracks, proposal.groups), proposal.seconds)
+
+
+def require_inside(folder: Path, plan_folder: Path) -> None:
+    """Require that a folder of stems lies in the plan's folder, or is it; StemFolderError if not."""
+    if not folder.resolve().is_relative_to(plan_folder.resolve()):
+        raise StemFolderError(f'the stems must lie in the plan\'s folder "{plan_folder}" or below it, got "{folder}"')
 
 
 def _stereo_stem(path: Path, plan_folder: Path, many_channels: ManyChannels) -> Path:

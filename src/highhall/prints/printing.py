@@ -1,6 +1,7 @@
 """Printing: the song once for main and all that it is made of, then each track with its own share of every space."""
 
 import resource
+import shutil
 import tempfile
 import threading
 import time
@@ -192,7 +193,7 @@ class _Session:
             return False
         path = f"{self._names[part.key]}.{self._options.file_format}"
         (folder / path).parent.mkdir(parents=True, exist_ok=True)
-        (folder / path).write_bytes(known.path.read_bytes())
+        shutil.copyfile(known.path, folder / path)
         files[part.key] = replace(known.file, path=path, name=part.name)
         return True
 
