@@ -5,7 +5,8 @@ from pathlib import Path
 
 from highhall.cli.plans import read_plan
 from highhall.interchange.audio_files import written_whole
-from highhall.interchange.packs import files_of, pack_chunks
+from highhall.interchange.packs import pack_chunks
+from highhall.plan.references import files_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

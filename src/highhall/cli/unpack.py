@@ -3,7 +3,8 @@
 import argparse
 from pathlib import Path
 
-from highhall.interchange.packs import PLAN, files_of, unpack
+from highhall.interchange.packs import PLAN, unpack
+from highhall.plan.references import files_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

@@ -19,7 +19,7 @@ from highhall.errors import CoreError
 from highhall.interchange.audio_files import content_hash
 from highhall.interchange.zip_stream import zip_chunks
 from highhall.plan import Plan, PlanRefusedError, parse_plan, write_plan
-from highhall.plan.references import response_paths
+from highhall.plan.references import files_of
 
 MANIFEST, PLAN = "high-hall-song.json", "plan.json"
 FORMAT, VERSION = "high-hall-song", 1
@@ -39,11 +39,6 @@ class Entry:
     path: str
     size: int
     sha256: str
-
-
-def files_of(plan: Plan) -> list[str]:
-    """Return the paths of all files that a plan needs, each once."""
-    return sorted({track.stem for track in plan.tracks} | {*response_paths(plan)})
 
 
 def pack_chunks(plan: Plan, folder: Path) -> Iterator[bytes]:

@@ -15,6 +15,12 @@ _CHUNK_FRAMES = 65536
 _SIDES = 2
 
 
+def require_depth(file_format: str, depth: str) -> None:
+    """Require that a format can hold a depth; CoreError if not."""
+    if file_format == "flac" and depth == "32f":
+        raise CoreError("flac holds whole numbers only: choose --depth 16 or 24, or --format wav")
+
+
 class _Container(Protocol):
     def write(self, block: Audio) -> None:
         """Append (2, frames)."""
@@ -30,8 +36,7 @@ class SoundWriter:
     """
 
     def __init__(self, path: Path, *, sample_rate: int, file_format: str, depth: str, tags: Tags = NO_TAGS) -> None:
-        if file_format == "flac" and depth == "32f":
-            raise CoreError("flac holds whole numbers only: choose --depth 16 or 24, or --format wav")
+        require_depth(file_format, depth)
         self._depth = depth
         self._dither = np.random.default_rng(0)
         container = _Wave if file_format == "wav" else _Flac

@@ -338,3 +338,8 @@ def _value_problems(
 def response_paths(plan: Plan) -> list[str]:
     """Return the paths of a plan's impulse responses, each once."""
     return sorted({effect.response for return_ in plan.returns for effect in return_.chain if effect.response})
+
+
+def files_of(plan: Plan) -> list[str]:
+    """Return the paths of all files that a plan needs, stems and impulse responses, each once."""
+    return sorted({track.stem for track in plan.tracks} | {*response_paths(plan)})

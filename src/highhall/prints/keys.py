@@ -9,7 +9,7 @@ from typing import Any
 from highhall.plan import MAIN, Plan, document_of
 from highhall.plan.isolation import only_lane, share_of
 from highhall.plan.order import feeding_returns
-from highhall.plan.references import response_paths
+from highhall.plan.references import files_of
 from highhall.prints.parts import Part
 from highhall.render.segments import ENGINE_VERSION
 
@@ -22,8 +22,8 @@ def part_key(plan: Plan, part: Part, hashes: Mapping[str, str]) -> str:
     Names and titles are no part of it; ids are, since they say what feeds what.
     """
     heard = _heard(plan, part)
-    paths = {track.stem for track in heard.tracks} | {*response_paths(heard)}
-    facts = [part.kind, _plain(document_of(heard)), sorted((path, hashes.get(path, "")) for path in paths)]
+    files = [(path, hashes.get(path, "")) for path in files_of(heard)]
+    facts = [part.kind, _plain(document_of(heard)), files]
     return hashlib.sha256(json.dumps([ENGINE_VERSION, *facts], sort_keys=True).encode()).hexdigest()
 
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from highhall.errors import CoreError
+from highhall.interchange.sound_writer import require_depth
 from highhall.prints.parts import DEFAULT_KINDS
 from highhall.render.engine import BLOCK_FRAMES
 
@@ -37,5 +37,4 @@ class PrintOptions:
     threads: int = 2
 
     def __post_init__(self) -> None:
-        if self.file_format == "flac" and self.depth == "32f":
-            raise CoreError("flac holds whole numbers only: choose --depth 16 or 24, or --format wav")
+        require_depth(self.file_format, self.depth)
