@@ -1,7 +1,7 @@
 """The pictures of a sheet: black lines and hatches, to scale."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -11,6 +11,7 @@ from highhall.measure.pictures import ENVELOPE_S, Picture
 from highhall.measure.predictions import chain_response_db
 from highhall.plan import MAIN, Plan, Return
 from highhall.plan.order import return_stages
+from highhall.sheet.paths import Paths
 from highhall.timing import Position
 from highhall.wording import figure, hertz_in_words, seconds_in_words
 
@@ -30,26 +31,11 @@ class Word:
 
 
 @dataclass(slots=True)
-class Picture2d:
-    """A picture: paths by how they look, lower ones first, and words. Its unit is a tenth of a millimetre."""
+class Picture2d(Paths):
+    """A picture of a sheet, in tenths of a millimetre. label: what it shows."""
 
-    label: str
-    width: float
-    height: float
-    paths: list[tuple[str, str]] = field(default_factory=list)
+    label: str = field(kw_only=True)
     words: list[Word] = field(default_factory=list)
-
-    def line(self, look: str, *points: tuple[float, float]) -> None:
-        """Draw a line through points."""
-        self.paths.append((look, "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)))
-
-    def area(self, look: str, points: Sequence[tuple[float, float]], floor: float) -> None:
-        """Draw what lies between points and a height."""
-        self.line(look, (points[0][0], floor), *points, (points[-1][0], floor))
-
-    def box(self, look: str, left: float, top: float, right: float, bottom: float) -> None:
-        """Draw a rectangle."""
-        self.paths.append((look, f"M{left:.1f} {top:.1f}H{right:.1f}V{bottom:.1f}H{left:.1f}Z"))
 
     def say(self, text: str, x: float, y: float, anchor: str = "middle") -> None:
         """Write a word."""
@@ -58,7 +44,7 @@ class Picture2d:
 
 def time_drawing(picture: Picture, plan: Plan) -> Picture2d:
     """Return what a return makes of a hit along time, over the beats of the song's start, down to -60 dB."""
-    drawing = Picture2d("what it makes of a hit, in time", 1080, 380)
+    drawing = Picture2d(1080, 380, label="what it makes of a hit, in time")
     levels = 20 * np.log10(np.maximum(picture.envelope.max(axis=0), 1e-9))
     levels = levels - levels.max()
     loud = np.flatnonzero(levels > _FLOOR_DB)
@@ -88,7 +74,7 @@ def time_drawing(picture: Picture, plan: Plan) -> Picture2d:
 
 def tone_drawing(return_: Return, sample_rate: int) -> Picture2d:
     """Return what the filters of a return do by frequency, 24 dB up and down."""
-    drawing = Picture2d("what its filters do, by frequency", 700, 380)
+    drawing = Picture2d(700, 380, label="what its filters do, by frequency")
     left, right, top, floor = 60.0, 690.0, 40.0, 320.0
     x = _scale(math.log(_LOW_HZ), math.log(_HIGH_HZ), left, right)
     y = _scale(-_TONE_DB, _TONE_DB / 2, floor, top)
@@ -110,7 +96,7 @@ def decay_drawing(picture: Picture) -> Picture2d | None:
     known = [(each.centre_hz, each.t30_s) for each in picture.decays if each.t30_s is not None]
     if not known:
         return None
-    drawing = Picture2d("T30 by octave, measured", 700, 300)
+    drawing = Picture2d(700, 300, label="T30 by octave, measured")
     top, floor, wide = 40.0, 250.0, 690.0 / len(picture.decays)
     y = _scale(0.0, max(seconds for _, seconds in known), floor, top)
     for number, each in enumerate(picture.decays):
@@ -130,7 +116,7 @@ def flow_drawing(plan: Plan) -> Picture2d:
     stages = return_stages(plan)
     rows = max([len(stage) for stage in stages] + [1])
     height = max(70.0 * rows + 30, 160.0)
-    drawing = Picture2d("how sound flows through the returns", 1820, height)
+    drawing = Picture2d(1820, height, label="how sound flows through the returns")
     columns = len(stages) + 2
     wide, gap = 1820 / columns - 60, 60.0
     middle = height / 2

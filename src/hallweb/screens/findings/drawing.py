@@ -1,8 +1,10 @@
 """A picture in the making: paths and words on a scale, small in a row or large in the open band."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
+
+from highhall.sheet.paths import Paths
 
 SMALL, LARGE = (176.0, 36.0), (820.0, 190.0)
 
@@ -19,12 +21,9 @@ class Text:
 
 
 @dataclass(slots=True)
-class Drawing:
-    """Paths by how they look, in the order in which they lie over each other, and words."""
+class Drawing(Paths):
+    """Evidence in the making: paths, and words where there is room for them."""
 
-    width: float
-    height: float
-    paths: list[tuple[str, str]] = field(default_factory=list)
     texts: list[Text] = field(default_factory=list)
 
     @property
@@ -51,19 +50,6 @@ class Drawing:
     def right(self) -> float:
         """Where it ends."""
         return self.width - (12.0 if self.is_large else 2.0)
-
-    def line(self, look: str, *points: tuple[float, float]) -> None:
-        """Draw a line through points."""
-        self.paths.append((look, "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points)))
-
-    def area(self, look: str, points: Sequence[tuple[float, float]], floor: float) -> None:
-        """Draw what lies between points and a height."""
-        if points:
-            self.line(look, (points[0][0], floor), *points, (points[-1][0], floor))
-
-    def box(self, look: str, left: float, top: float, right: float, bottom: float) -> None:
-        """Draw a rectangle."""
-        self.paths.append((look, f"M{left:.1f} {top:.1f}H{right:.1f}V{bottom:.1f}H{left:.1f}Z"))
 
     def say(
         self, words: str, x: float, y: float, anchor: str = "middle", look: str = "", *, always: bool = False
