@@ -53,8 +53,7 @@ def look_and_mend(
             give_way()
             for finding in _of_kind(heard, kind, STRICTNESS[strictness]):
                 give_way()
-                mending = mending_of(heard, kind, finding)
-                found.append((_told(heard, kind, finding, mending), mending))
+                found.append(_told(kind, finding, next(_mendings(heard, kind, finding), None)))
     return sorted(found, key=lambda pair: _order(pair[0]))
 
 
@@ -62,12 +61,13 @@ def _order(finding: Finding) -> tuple[float, float, str]:
     return -finding.severity, -finding.excess, finding.id
 
 
-def _told(heard: Heard, kind: Kind, finding: Finding, mending: Mending | None) -> Finding:
-    """Return a finding with what mends it, in words and drawn."""
-    if mending is None:
-        return finding
-    proposed = kind.evidence(heard.edited(mending.plan, finding), finding) if kind.evidence else None
-    return replace(finding, proposal=mending.words, keeps=mending.keeps, proposed=proposed)
+def _told(kind: Kind, finding: Finding, mended: tuple[Mending, Heard] | None) -> tuple[Finding, Mending | None]:
+    """Return a finding with the least change that mends it, if there is one, in words and drawn."""
+    if mended is None:
+        return finding, None
+    mending, heard = mended
+    proposed = kind.evidence(heard, finding) if kind.evidence else None
+    return replace(finding, proposal=mending.words, keeps=mending.keeps, proposed=proposed), mending
 
 
 def _of_kind(heard: Heard, kind: Kind, least: float) -> Iterator[Finding]:
@@ -78,18 +78,14 @@ def _of_kind(heard: Heard, kind: Kind, least: float) -> Iterator[Finding]:
             yield replace(finding, severity=kind.severity(finding.excess))
 
 
-def mending_of(heard: Heard, kind: Kind, finding: Finding) -> Mending | None:
-    """Return the least change that makes a finding go away; None if none of those that are tried does."""
-    return next(_mendings(heard, kind, finding), None)
-
-
-def _mendings(heard: Heard, kind: Kind, finding: Finding) -> Iterator[Mending]:
-    """Yield the changes that make a finding go away, and make no other of its kind."""
+def _mendings(heard: Heard, kind: Kind, finding: Finding) -> Iterator[tuple[Mending, Heard]]:
+    """Yield the changes that make a finding go away and make no other of its kind, the least first, each with its plan as it is heard."""
     before = {each.id: each.severity for each in _of_kind(heard, kind, 0.0)}
     for mending in kind.mend(heard, finding):
-        after = [] if kind.is_rendered else _of_kind(heard.edited(mending.plan, finding), kind, 0.0)
+        mended = heard.edited(mending.plan, finding)
+        after = [] if kind.is_rendered else _of_kind(mended, kind, 0.0)
         if not any(each.id == finding.id or each.severity > before.get(each.id, 0) for each in after):
-            yield mending
+            yield mending, mended
 
 
 def _severities(heard: Heard) -> dict[str, int]:
@@ -119,7 +115,7 @@ def take(heard: Heard, finding_id: str, known: Collection[Finding] = ()) -> Mend
         raise CoreError(f'there is no finding "{finding_id}" in this plan; look again, it may be mended')
     finding, before = found[finding_id], _severities(heard)
     least: Mending | None = None
-    for mending in _mendings(heard, kind, finding):
+    for mending, _ in _mendings(heard, kind, finding):
         least = least or mending
         after = _severities(heard.edited(mending.plan))
         if not any(now > before.get(key, 0) and now >= finding.severity for key, now in after.items()):
