@@ -13,7 +13,7 @@ import soundfile as sf
 from django.urls import reverse
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from hallweb.handoff import printing
+from hallweb.handoff import printing, removal
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.actions import edit_plan
 from hallweb.songs.files import print_folder, song_folder
@@ -236,10 +236,10 @@ def test_a_print_is_removed_with_its_files_at_once_or_when_its_time_is_over(sign
     signed_in.post(reverse("handoff:remove", args=[song.pk, first.pk]))
     assert not print_folder(first.pk).exists()
     second = printed(signed_in, song, pattern="")
-    printing.remove_old_prints()
+    removal.remove_old_prints()
     assert print_folder(second.pk).exists()
     settings.PRINTS_KEPT_DAYS = 0
-    printing.remove_old_prints()
+    removal.remove_old_prints()
     assert not print_folder(second.pk).exists()
     assert not PrintJob.objects.exists()
 

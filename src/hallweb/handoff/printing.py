@@ -122,21 +122,6 @@ def fail_lost_prints() -> None:
         _fail(job, BROKE_OFF)
 
 
-def remove_print(job: PrintJob) -> None:
-    """Remove a print that is finished, and its files."""
-    if not job.is_open:
-        folder = print_folder(job.pk)
-        job.delete()
-        shutil.rmtree(folder, ignore_errors=True)
-
-
-def remove_old_prints() -> None:
-    """Remove the prints whose time is over."""
-    for job in PrintJob.objects.exclude(state__in=PrintJob.OPEN):
-        if job.kept_until < timezone.now():
-            remove_print(job)
-
-
 class _Teller:
     """Stores progress a few times a second, and stops the print if it was cancelled."""
 

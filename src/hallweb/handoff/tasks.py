@@ -3,7 +3,8 @@
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
-from hallweb.handoff.printing import fail_lost_prints, remove_old_prints, run_print
+from hallweb.handoff.printing import fail_lost_prints, run_print
+from hallweb.handoff.removal import remove_old_prints
 from hallweb.songs.connections import own_connection
 
 
@@ -34,5 +35,5 @@ def end_lost_prints(timestamp: int) -> None:  # noqa: ARG001 - cron gives its ti
 @app.task(name="remove-old-prints", queueing_lock="remove-old-prints")
 @own_connection()
 def end_old_prints(timestamp: int) -> None:  # noqa: ARG001 - cron gives its time
-    """Remove prints that were kept long enough; see `hallweb.handoff.printing.remove_old_prints`."""
+    """Remove prints that were kept long enough; see `hallweb.handoff.removal.remove_old_prints`."""
     remove_old_prints()

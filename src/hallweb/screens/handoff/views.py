@@ -22,7 +22,7 @@ from django_htmx.http import trigger_client_event
 from hallweb.analysis.depth import ready_model
 from hallweb.handoff import actions
 from hallweb.handoff.models import PrintJob
-from hallweb.handoff.printing import remove_print
+from hallweb.handoff.removal import remove_print
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import open_song, refused, sentence_of, show_screen
 from hallweb.screens.handoff.context import job_context, read_options, tree_context

@@ -1,0 +1,23 @@
+"""Removing prints and their files: by hand, or when their time is over."""
+
+import shutil
+
+from django.utils import timezone
+
+from hallweb.handoff.models import PrintJob
+from hallweb.songs.files import print_folder
+
+
+def remove_print(job: PrintJob) -> None:
+    """Remove a print that is finished, and its files."""
+    if not job.is_open:
+        folder = print_folder(job.pk)
+        job.delete()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def remove_old_prints() -> None:
+    """Remove the prints whose time is over."""
+    for job in PrintJob.objects.exclude(state__in=PrintJob.OPEN):
+        if job.kept_until < timezone.now():
+            remove_print(job)
