@@ -63,6 +63,11 @@ class Inputs:
         word = self.text(name)
         return int(word) if word.isdecimal() and len(word) < 10 else default
 
+    def large(self, name: str) -> int:
+        """Return a whole number of at most 17 digits, such as a size in bytes; 0 if it is none."""
+        word = self.text(name)
+        return int(word) if word.isascii() and word.isdecimal() and len(word) < 18 else 0
+
     def item(self, name: str, items: Iterable[_Item]) -> _Item:
         """Return the part of a plan that is named by its id, or answer 404."""
         return item_or_404(items, self.text(name))

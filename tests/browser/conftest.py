@@ -78,7 +78,7 @@ def page(context, faults):
 def desk(page, song):
     """Return the page, signed in, on the song's Returns screen."""
     sign_in(page)
-    page.get_by_role("link", name="Test").click()
+    page.get_by_role("link", name="Test", exact=True).click()
     expect(page.get_by_role("heading", name="Returns")).to_be_visible()
     wait_until(page, "Boolean(window.highHall?.player.manifest)")
     return page

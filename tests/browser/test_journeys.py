@@ -124,7 +124,7 @@ def test_the_whole_way_by_keyboard_alone(page, song) -> None:
     page.keyboard.press("Tab")
     page.keyboard.type("a long secret")
     page.keyboard.press("Enter")
-    song_link = page.get_by_role("link", name="Test")
+    song_link = page.get_by_role("link", name="Test", exact=True)
     expect(song_link).to_be_visible()
     while not song_link.evaluate("link => link === document.activeElement"):
         page.keyboard.press("Tab")

@@ -1,13 +1,17 @@
 """Stems that are imported again: decisions stay, what has changed is told."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from highhall import cli
+from highhall.interchange.again import known_by_name
 from highhall.interchange.broadcast_wave import Tags
 from highhall.interchange.sound_writer import SoundWriter
 from highhall.plan import parse_plan, write_plan
 from highhall.plan.edits import add_return, effect_of_kind, set_send, set_tracks
+from tests.core.plans import make_plan
 
 RATE = 48000
 
@@ -76,7 +80,7 @@ def test_longer_stems_and_moved_starts_are_told(song, capsys) -> None:
     out = capsys.readouterr().out
     assert '"stems/voice.wav" is 7.000 s longer than it was' in out
     assert '"stems/harp.wav" has moved from 0.000 to 1.500 s by its time stamp, and Harp with it' in out
-    assert "a stem is longer than it was" in out
+    assert "a stem goes on after that" in out
     after = plan_in(song)
     assert after.track("harp").start_s == 1.5
     assert after.song.time.seconds_at(after.song.end) >= 9.0
@@ -117,3 +121,41 @@ def test_a_record_that_cannot_be_read_is_refused_in_a_sentence(song, capsys) -> 
     (song / ".plan.json.stems").write_text("[]")
     assert run(song) == 2
     assert "cannot be read; remove it" in capsys.readouterr().err
+
+
+def test_stamps_that_have_all_moved_alike_move_nothing(song, capsys) -> None:
+    before = plan_in(song)
+    for number, name in enumerate(("voice", "harp", "drum")):
+        stem(song / f"stems/{name}.wav", seed=number + 20, start_s=3600.0)
+    capsys.readouterr()
+    run(song)
+    assert capsys.readouterr().out.splitlines() == [f"{song}/plan.json: 3 replaced"]
+    assert plan_in(song) == before
+
+
+def test_a_new_stem_starts_where_its_stamp_says_beside_the_others(song) -> None:
+    for number, name in enumerate(("voice", "harp", "drum")):
+        stem(song / f"stems/{name}.wav", seed=number, start_s=3600.0)
+    run(song)
+    stem(song / "stems/late.wav", seed=7, start_s=3604.5)
+    run(song)
+    assert [track.start_s for track in plan_in(song).tracks] == [0, 0, 0, 4.5]
+
+
+@pytest.mark.parametrize(
+    ("arrived", "meant"),
+    [
+        (["stems/2/Voice.wav"], {"stems/voice.wav": "stems/2/Voice.wav"}),
+        (["other/voice.FLAC"], {"stems/voice.wav": "other/voice.FLAC"}),
+        (["stems/voice.wav", "stems/kick.wav"], {}),
+        (["a/guitar.wav"], {}),
+        (["a/harp.wav", "b/harp.wav"], {"stems/harp.flac": "a/harp.wav"}),
+        (["a/bell.wav"], {"stems/bell.wav": "a/bell.wav"}),
+    ],
+    ids=["name", "other-format", "itself-and-unknown", "meant-for-two", "twice", "name-before-format"],
+)
+def test_a_stem_is_known_by_its_file_name(arrived, meant) -> None:
+    stems = ["stems/voice.wav", "stems/harp.flac", "x/guitar.wav", "y/guitar.wav", "stems/bell.wav", "stems/bell.mp3"]
+    plan = make_plan()
+    tracks = tuple(replace(plan.tracks[0], id=f"t{number}", stem=path) for number, path in enumerate(stems))
+    assert known_by_name(replace(plan, tracks=tracks), arrived) == meant

@@ -88,8 +88,8 @@ def test_an_archive_is_written_a_piece_at_a_time(tmp_path) -> None:
 
 
 def test_a_song_whose_stem_is_gone_is_not_packed(tmp_path) -> None:
-    with pytest.raises(CoreError, match=r'"drum.wav" is missing in '):
-        list(pack_chunks(make_plan(), tmp_path))
+    with pytest.raises(CoreError, match=r'"drum.wav" is missing; "'):
+        pack_chunks(make_plan(), tmp_path)  # refused before the first chunk
 
 
 def test_a_folder_with_something_in_it_is_not_written_to(pack, tmp_path) -> None:

@@ -7,6 +7,7 @@ from django.urls import reverse
 
 from hallweb.analysis.stems import analyse
 from hallweb.songs.models import Song, Stem, Upload
+from hallweb.songs.uploads import PART_BYTES
 from tests.core.plans import write_stem
 
 
@@ -19,29 +20,44 @@ def sound(folder: Path, name: str = "x.wav", *, seconds: float = 1.0, rate: int 
 
 def begin(client, song: Song, name: str, size: int, modified: int = 1):
     values = {"name": name, "size": size, "modified": modified}
-    return client.post(reverse("song:begin-upload", args=[song.pk]), values)
+    return client.post(reverse("uploads:begin-stem", args=[song.pk]), values)
 
 
-def send(client, song: Song, upload_id: int, offset: int, part: bytes):
-    address = reverse("song:receive-upload", args=[song.pk, upload_id])
+def number_of(opened) -> int:
+    """Return the number of the upload that an answer has opened."""
+    return int(opened.json()["url"].split("/")[-2])
+
+
+def send(client, upload_id: int, offset: int, part: bytes):
+    address = reverse("uploads:receive", args=[upload_id])
     return client.post(address, part, "application/octet-stream", headers={"X-Offset": str(offset)})
 
 
-def finish(client, song: Song, upload_id: int, **choice: str):
-    return client.post(reverse("song:finish-upload", args=[song.pk, upload_id]), choice)
+def finish(client, upload_id: int, **choice: str):
+    return client.post(reverse("uploads:finish", args=[upload_id]), choice)
 
 
 def upload(client, song: Song, name: str, content: bytes, **choice: str):
     """Send a whole file in two parts; return the answer that decided."""
-    opened = begin(client, song, name, len(content))
+    return brought(client, begin(client, song, name, len(content)), content, **choice)
+
+
+def upload_song(client, name: str, content: bytes, **choice: str):
+    """Send a whole song as a file; return the answer that decided."""
+    values = {"name": name, "size": len(content), "modified": 1}
+    return brought(client, client.post(reverse("uploads:begin-song"), values), content, **choice)
+
+
+def brought(client, opened, content: bytes, **choice: str):
+    """Send what an opened upload is of, in two parts or more, and finish it; return the answer that decided."""
     if opened.status_code != 200:
         return opened
-    number, half = opened.json()["id"], len(content) // 2
-    for offset, part in ((0, content[:half]), (half, content[half:])):
-        answer = send(client, song, number, offset, part)
+    number, step = number_of(opened), min(len(content) // 2 + 1, PART_BYTES)
+    for offset in range(0, len(content), step):
+        answer = send(client, number, offset, content[offset : offset + step])
         if answer.status_code != 200:
             return answer
-    return finish(client, song, number, **choice)
+    return finish(client, number, **choice)
 
 
 def take(client, song: Song, *paths: str):

@@ -1,9 +1,6 @@
 """Several at once: edits of one song, and requests for one segment."""
 
-from concurrent.futures import ThreadPoolExecutor
-
 import pytest
-from django.db import connections
 from django.test import Client
 from django.urls import reverse
 
@@ -11,20 +8,10 @@ from hallweb.songs import actions
 from hallweb.songs.files import segments_folder
 from hallweb.songs.models import Revision, Song
 from highhall.plan import Plan, edits
+from tests.web.at_once import in_threads
 from tests.web.factories import make_song, make_user, stored_plan
 
 pytestmark = pytest.mark.django_db(transaction=True)
-
-
-def in_threads(count: int, work) -> list:
-    def run(number: int):
-        try:
-            return work(number)
-        finally:
-            connections.close_all()
-
-    with ThreadPoolExecutor(count) as pool:
-        return list(pool.map(run, range(count)))
 
 
 def test_of_many_edits_on_one_revision_one_is_taken_and_the_others_are_told() -> None:

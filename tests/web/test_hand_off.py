@@ -159,7 +159,7 @@ def page(client, song) -> str:
 
 def test_chosen_parts_of_a_section_are_printed_as_chosen(signed_in, song) -> None:
     job = printed(
-        signed_in, song, chosen="1", part=["main", "tracks/voice"], range="b", format="flac", depth="16", rate="44100",
+        signed_in, song, chosen="1", part=["main", "tracks/voice"], range="section b", format="flac", depth="16", rate="44100",
         pattern="{title} {kind} {name}",
     )  # fmt: skip
     assert [file["part"] for file in job.files] == ["main", "tracks/voice"]
@@ -171,6 +171,14 @@ def test_chosen_parts_of_a_section_are_printed_as_chosen(signed_in, song) -> Non
     assert job.options["range"] == "Refrain"
 
 
+def test_the_loop_of_the_dock_is_printed_as_a_range(signed_in, song) -> None:
+    loop = {"range": "loop", "loop_name": "Verse", "loop_start": 24000, "loop_end": 72000}
+    job = printed(signed_in, song, chosen="1", part="main", **loop)
+    assert (job.options["start"], job.options["end"], job.options["range"]) == (24000, 72000, "Loop Verse")
+    assert job.seconds >= 1.0
+    assert "Loop Verse, WAV 24" in page(signed_in, song)
+
+
 @pytest.mark.parametrize(
     ("said", "sentence"),
     [
@@ -179,6 +187,11 @@ def test_chosen_parts_of_a_section_are_printed_as_chosen(signed_in, song) -> Non
             {"part": "main", "format": "flac", "depth": "32f"},
             "FLAC holds whole numbers only: choose 16 or 24 bit, or WAV.",
         ),
+        (
+            {"part": "main", "range": "loop", "loop_start": "5", "loop_end": "999999999"},
+            "The loop does not lie in the song any more; set it again in the dock.",
+        ),
+        ({"part": "main", "range": "loop"}, "The loop does not lie in the song any more"),
         ({"part": ["main", "dry"], "pattern": "{title}"}, "gives Main and Dry the same name"),
         ({"part": "main", "pattern": "{artist}"}, "has {artist}; there are {title}, {kind}, {name}, {bpm}, {section}"),
     ],

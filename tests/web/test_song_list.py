@@ -116,7 +116,7 @@ def test_nobody_changes_another_users_songs(stranger, song, name) -> None:
 def test_a_song_for_stems_takes_a_free_title_and_says_where_they_go(signed_in, song) -> None:
     told = signed_in.post(reverse("songs:new-for-stems"), {"title": "Test"}).json()
     made = Song.objects.get(title="Test 2")
-    assert told["uploads"] == reverse("song:begin-upload", args=[made.pk])
+    assert told["uploads"] == reverse("uploads:begin-stem", args=[made.pk])
     assert signed_in.post(reverse("songs:new-for-stems")).status_code == 200
     assert Song.objects.filter(title="New song").exists()
 

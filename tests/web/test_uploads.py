@@ -1,6 +1,8 @@
 """Bringing stems in: what is taken, what goes on after a break, what is refused, and that nothing is left behind."""
 
+import hashlib
 from datetime import timedelta
+from html import unescape
 
 import numpy as np
 import pytest
@@ -12,8 +14,8 @@ from django.utils import timezone
 from hallweb.songs import uploads
 from hallweb.songs.files import song_folder, upload_file
 from hallweb.songs.models import Stem, Upload
-from tests.web.factories import make_song, make_user, shown, stored_plan
-from tests.web.stems import begin, finish, nothing_is_left, send, sound, take, upload
+from tests.web.factories import make_user, shown, stored_plan
+from tests.web.stems import begin, finish, nothing_is_left, number_of, send, sound, take, upload
 
 
 def test_stems_come_in_and_become_tracks_in_one_edit(signed_in, empty_song, tmp_path) -> None:
@@ -29,7 +31,7 @@ def test_stems_come_in_and_become_tracks_in_one_edit(signed_in, empty_song, tmp_
     assert plan.song.end_sample >= 40 * 44100
     assert 'id="song-strip"' in page
     assert "Lead Vox" in page
-    assert empty_song.head.label == "Add 3 stems"
+    assert empty_song.head.label == "Import 3 stems"
     signed_in.post(reverse("history:undo", args=[empty_song.pk]), {"revision": empty_song.head.number, "view": "song"})
     assert stored_plan(empty_song).tracks == ()
     page = shown(signed_in.get(reverse("song:show", args=[empty_song.pk])))
@@ -50,7 +52,7 @@ def test_names_cannot_lead_out_of_the_folder_and_never_collide(signed_in, empty_
     for count, name in enumerate(("../../evil.wav", "C:\\temp\\evil.wav", "evil.wav", "näme \u2603/<b>.wav")):
         assert upload(signed_in, empty_song, name, sound(tmp_path, f"{count}.wav")).status_code == 200
     stored = sorted(path.name for path in (song_folder(empty_song.pk) / "stems").iterdir())
-    assert stored == ["_b_.wav", "evil 2.wav", "evil 3.wav", "evil.wav"]
+    assert stored == ["2", "3", "_b_.wav", "evil.wav"], "what has the name of another lies in a folder of its own"
     take(signed_in, empty_song)
     assert len(stored_plan(empty_song).tracks) == 4
 
@@ -69,7 +71,7 @@ def long_file(folder) -> bytes:
     ("name", "content", "sentence"),
     [
         ("notes.txt", lambda _: b"hello", '"notes.txt" is not a kind of sound file that can be read; expected aif'),
-        ("a.wav", lambda _: b"", '"a.wav" is empty; expected a sound file'),
+        ("a.wav", lambda _: b"", '"a.wav" is empty; send the whole file'),
         ("a.wav", lambda _: b"RIFF\x24\x00\x00\x00WAVE", '"a.wav" cannot be read as sound'),
         ("a.flac", lambda f: sound(f, "x.wav")[100:], '"a.flac" cannot be read as sound'),
         ("a.wav", lambda f: sound(f, "x.wav")[:30000], '"a.wav" is cut off'),
@@ -91,14 +93,42 @@ def test_what_is_no_stem_is_one_sentence_and_leaves_nothing(signed_in, empty_son
     assert not Stem.objects.filter(song=empty_song).exists()
 
 
-def test_the_same_file_twice_is_told_by_its_track(signed_in, empty_song, tmp_path) -> None:
-    content = sound(tmp_path)
-    upload(signed_in, empty_song, "Harp.wav", content)
+def test_stems_that_come_again_replace_those_of_their_name_and_are_counted(signed_in, empty_song, tmp_path) -> None:
+    harp = sound(tmp_path, "Harp.wav")
+    for name, content in (("Harp.wav", harp), ("Voice.wav", sound(tmp_path, "v.wav")), ("Drum.wav", sound(tmp_path))):
+        upload(signed_in, empty_song, name, content)
     take(signed_in, empty_song)
-    response = upload(signed_in, empty_song, "Harp again.wav", content)
-    assert response.json()["error"] == '"Harp again.wav" is already here: it is the stem of Harp.'
-    assert Stem.objects.filter(song=empty_song).count() == 1
-    assert not Upload.objects.exists()
+    address = reverse("song:set-tracks", args=[empty_song.pk])
+    signed_in.post(address, {"revision": 2, "track": "voice", "field": "level_db", "value": "-7"})
+    before = stored_plan(empty_song)
+    mended, shaker = sound(tmp_path, "mended.wav", seconds=9), sound(tmp_path, "Shaker.wav")
+    again = [
+        upload(signed_in, empty_song, name, content).json()["path"]
+        for name, content in (("Voice.wav", mended), ("Harp.wav", harp), ("Shaker.wav", shaker))
+    ]
+    assert again == ["stems/2/Voice.wav", "stems/Harp.wav", "stems/Shaker.wav"]
+    page = shown(take(signed_in, empty_song, *again))
+    assert "Stems: 1 replaced, 1 new, 1 the same." in page
+    assert '"stems/2/Voice.wav" is 8.000 s longer than it was' in unescape(page)
+    plan = stored_plan(empty_song)
+    assert [track.stem for track in plan.tracks][:-1] == [
+        "stems/2/Voice.wav" if track.id == "voice" else track.stem for track in before.tracks
+    ]
+    assert plan.track("voice").level_db == -7
+    signed_in.post(reverse("history:undo", args=[empty_song.pk]), {"revision": 4, "view": "song"})
+    assert stored_plan(empty_song) == before
+    once_more = upload(signed_in, empty_song, "voice.WAV", sound(tmp_path, "third.wav")).json()["path"]
+    take(signed_in, empty_song, once_more)
+    assert stored_plan(empty_song).track("voice").stem == once_more == "stems/voice.WAV"
+
+
+def test_a_file_that_could_be_meant_for_two_tracks_becomes_a_track_of_its_own(signed_in, empty_song, tmp_path) -> None:
+    for made_as in ("one.wav", "two.wav"):
+        upload(signed_in, empty_song, "Guitar.wav", sound(tmp_path, made_as))
+    take(signed_in, empty_song)
+    path = upload(signed_in, empty_song, "Guitar.wav", sound(tmp_path, "three.wav")).json()["path"]
+    assert "Stems: 1 new." in shown(take(signed_in, empty_song, path))
+    assert len(stored_plan(empty_song).tracks) == 3
 
 
 def test_the_file_of_a_track_that_was_removed_is_taken_up_again(signed_in, empty_song, tmp_path) -> None:
@@ -121,7 +151,7 @@ def test_more_than_two_channels_ask_for_a_choice(signed_in, empty_song, tmp_path
     assert (asked.status_code, asked.json()["channels"]) == (422, 6)
     assert asked.json()["error"] == '"Wide.flac" has 6 channels; a stem has one or two.'
     number = Upload.objects.get().pk
-    assert finish(signed_in, empty_song, number, channels=choice).json() == {"path": "stems/Wide.wav"}
+    assert finish(signed_in, number, channels=choice).json() == {"path": "stems/Wide.wav"}
     stored = sf.info(song_folder(empty_song.pk) / "stems" / "Wide.wav")
     assert (stored.channels, stored.frames) == (channels, 44100)
     assert not Upload.objects.exists()
@@ -129,7 +159,7 @@ def test_more_than_two_channels_ask_for_a_choice(signed_in, empty_song, tmp_path
 
 def test_channels_that_cannot_be_folded_are_refused_and_dropped(signed_in, empty_song, tmp_path) -> None:
     upload(signed_in, empty_song, "Odd.wav", sound(tmp_path, channels=7))
-    answer = finish(signed_in, empty_song, Upload.objects.get().pk, channels="fold-down")
+    answer = finish(signed_in, Upload.objects.get().pk, channels="fold-down")
     assert "has 7 channels, which cannot be folded down" in answer.json()["error"]
     assert nothing_is_left(empty_song)
 
@@ -138,7 +168,7 @@ def test_a_full_disk_is_said_and_leaves_nothing(signed_in, empty_song, tmp_path,
     def full(*_args: object) -> str:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("hallweb.songs.uploads.content_hash", full)
+    monkeypatch.setattr("hallweb.songs.stem_files.content_hash", full)
     response = upload(signed_in, empty_song, "a.wav", sound(tmp_path))
     assert response.status_code == 422
     assert response.json()["error"] == 'The disk is full: "a.wav" was not stored; make room and send it again.'
@@ -147,7 +177,7 @@ def test_a_full_disk_is_said_and_leaves_nothing(signed_in, empty_song, tmp_path,
 
 def test_a_connection_that_breaks_half_way_goes_on_from_there(signed_in, empty_song, tmp_path) -> None:
     content = sound(tmp_path)
-    number = begin(signed_in, empty_song, "a.wav", len(content)).json()["id"]
+    number = number_of(begin(signed_in, empty_song, "a.wav", len(content)))
     parts = [content[:20000]]
 
     def read(_size: int) -> bytes:
@@ -159,37 +189,50 @@ def test_a_connection_that_breaks_half_way_goes_on_from_there(signed_in, empty_s
     page = signed_in.get(reverse("song:show", args=[empty_song.pk])).content.decode()
     assert f"broke off at {round(100 * 20000 / len(content))} %" in page
     again = begin(signed_in, empty_song, "a.wav", len(content)).json()
-    assert again == {"id": number, "received": 20000}
-    early = finish(signed_in, empty_song, number)
+    assert again == {"url": f"/uploads/{number}/", "received": 20000}
+    early = finish(signed_in, number)
     assert "has come to 20000 of" in early.json()["error"]
-    wrong = send(signed_in, empty_song, number, 0, content[:10])
+    wrong = send(signed_in, number, 0, content[:10])
     assert wrong.status_code == 409
-    assert send(signed_in, empty_song, number, 20000, content[20000:]).json() == {"received": len(content)}
-    assert finish(signed_in, empty_song, number).json() == {"path": "stems/a.wav"}
+    assert send(signed_in, number, 20000, content[20000:]).json() == {"received": len(content)}
+    assert finish(signed_in, number).json() == {"path": "stems/a.wav"}
     assert (song_folder(empty_song.pk) / "stems" / "a.wav").read_bytes() == content
 
 
 def test_another_version_of_a_file_does_not_go_on_where_the_first_broke_off(signed_in, empty_song) -> None:
-    first = begin(signed_in, empty_song, "a.wav", 5000).json()["id"]
-    send(signed_in, empty_song, first, 0, bytes(100))
+    first = number_of(begin(signed_in, empty_song, "a.wav", 5000))
+    send(signed_in, first, 0, bytes(100))
     assert begin(signed_in, empty_song, "a.wav", 5000, modified=2).json()["received"] == 0
     assert begin(signed_in, empty_song, "a.wav", 5001).json()["received"] == 0
 
 
+def test_what_has_arrived_otherwise_than_it_was_sent_is_refused(signed_in, empty_song, tmp_path) -> None:
+    content = sound(tmp_path)
+    assert upload(signed_in, empty_song, "a.wav", content, digest=_digest(content)).status_code == 200
+    answer = upload(signed_in, empty_song, "b.wav", content, digest=_digest(content[:-1]))
+    assert answer.json()["error"] == '"b.wav" has arrived damaged: its SHA-256 differs; send it again.'
+    assert not Upload.objects.exists()
+
+
+def _digest(content: bytes) -> str:
+    """What a browser says of a file that is shorter than a part."""
+    return hashlib.sha256(hashlib.sha256(content).digest()).hexdigest()
+
+
 def test_more_than_was_said_is_refused(signed_in, empty_song) -> None:
-    number = begin(signed_in, empty_song, "a.wav", 10).json()["id"]
-    response = send(signed_in, empty_song, number, 0, bytes(11))
+    number = number_of(begin(signed_in, empty_song, "a.wav", 10))
+    response = send(signed_in, number, 0, bytes(11))
     assert response.json()["error"] == '"a.wav" is larger than it said; send it again.'
     assert nothing_is_left(empty_song)
     assert begin(signed_in, empty_song, "a.wav", 5 << 30).json()["error"] == '"a.wav" is larger than 4 GiB.'
 
 
 def test_an_upload_is_dropped_by_its_user_or_after_two_days(signed_in, empty_song) -> None:
-    number = begin(signed_in, empty_song, "a.wav", 5000).json()["id"]
-    send(signed_in, empty_song, number, 0, bytes(100))
-    assert signed_in.post(reverse("song:drop-upload", args=[empty_song.pk, number])).status_code == 200
+    number = number_of(begin(signed_in, empty_song, "a.wav", 5000))
+    send(signed_in, number, 0, bytes(100))
+    assert signed_in.post(reverse("uploads:drop", args=[number])).status_code == 200
     assert not upload_file(number).exists()
-    old, new = (begin(signed_in, empty_song, name, 5000).json()["id"] for name in ("old.wav", "new.wav"))
+    old, new = (number_of(begin(signed_in, empty_song, name, 5000)) for name in ("old.wav", "new.wav"))
     Upload.objects.filter(pk=old).update(created=timezone.now() - timedelta(days=3))
     uploads.drop_begun_before(timezone.now() - timedelta(days=2))
     assert list(Upload.objects.values_list("pk", flat=True)) == [new]
@@ -211,14 +254,15 @@ def test_a_stem_is_replaced_and_what_is_built_on_it_stays(signed_in, song, tmp_p
     assert signed_in.post(address, unknown).status_code == 404
 
 
-@pytest.mark.parametrize("name", ["begin-upload", "receive-upload", "finish-upload", "drop-upload", "take-stems"])
+@pytest.mark.parametrize("name", ["receive", "finish", "drop"])
 def test_strangers_cannot_reach_uploads(client, song, name: str) -> None:
-    number = Upload.objects.create(song=song, name="a.wav", size=10, modified=1).pk
+    numbers = [
+        Upload.objects.create(owner=song.owner, song=each, name="a.wav", size=10, modified=1).pk
+        for each in (song, None)
+    ]
     client.force_login(make_user("mallory"))
-    extra = [number] if name in {"receive-upload", "finish-upload", "drop-upload"} else []
-    assert client.post(reverse(f"song:{name}", args=[song.pk, *extra])).status_code == 404
-    own = make_song(make_user("eve"))
-    client.force_login(own.owner)
-    if extra:  # nor by way of a song of their own
-        assert client.post(reverse(f"song:{name}", args=[own.pk, number])).status_code == 404
-    assert Upload.objects.filter(pk=number).exists()
+    for number in numbers:
+        assert client.post(reverse(f"uploads:{name}", args=[number])).status_code == 404
+    for address in ("uploads:begin-stem", "song:take-stems"):
+        assert client.post(reverse(address, args=[song.pk])).status_code == 404
+    assert Upload.objects.count() == 2

@@ -2,37 +2,64 @@
 
 from collections import ChainMap
 from collections.abc import Collection, Iterable
-from dataclasses import replace
+from dataclasses import dataclass
 
 from hallweb.analysis.stems import stored_analysis
 from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.songs.actions import SongState, edit_plan
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song, Stem
-from highhall.interchange.folder import propose_tracks
+from hallweb.songs.sounds import song_sounds
+from highhall.interchange.again import known_by_name, record_of, with_stems_as_now
 from highhall.interchange.stem_names import name_order
 from highhall.plan import Edit, Plan
-from highhall.plan.edits import add_tracks, lengthen
+from highhall.plan.edits import lengthen
 
 
-def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> SongState:
-    """Make tracks of stems that have none yet, in the order of their names, as one edit; the first ones also set the song's sample rate."""
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """What became of files that came in: the song as it is now, how many are what, and what has changed in starts and lengths."""
+
+    state: SongState
+    summary: str
+    told: list[str]
+
+
+def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> Taken:
+    """Bring stems that have come in into the song, as one edit.
+
+    A stem takes the place of the one that has its name, and all that is built on its track stays; one that the song plays
+    already stays as it is; the others become tracks in the order of their names. The first ones also set the song's sample rate.
+    """
     song = Song.objects.get(pk=song_id)
-    folder = song_folder(song_id)
-    stems = sorted(Stem.objects.filter(song=song, path__in=paths).values_list("path", flat=True), key=name_order)
+    folder, hashes = song_folder(song_id), dict(song_sounds(song_id).stems)
+    came = [path for path in sorted(hashes, key=name_order) if path in paths]
+    said: list[str] = []
+    told: list[str] = []
 
     def edit(plan: Plan) -> Plan:
         used = {track.stem for track in plan.tracks}
-        new = [folder / path for path in stems if path not in used]
-        proposal = propose_tracks(new, folder, plan, _earlier_groups(song.owner_id))
-        if not plan.tracks:
-            plan = replace(plan, song=replace(plan.song, sample_rate=proposal.sample_rate))
-        return lengthen(add_tracks(plan, proposal.tracks, proposal.groups), proposal.seconds)
+        other = known_by_name(plan, [path for path in came if path not in used])
+        new = [path for path in came if path not in used and path not in other.values()]
+        before = record_of([folder / path for path in sorted(used)], folder, hashes)
+        kept = [other.get(path, path) for path in sorted(used)]
+        now = record_of([folder / path for path in (*kept, *new)], folder, hashes)
+        found, sentences = with_stems_as_now(
+            plan, folder, before=before, now=now, other=other, new=new, earlier_groups=_earlier_groups(song.owner_id)
+        )
+        said[:] = _counted(len(other), len(new), len(set(came) & used))
+        told[:] = sentences
+        return found
 
-    count = len(stems)
-    state = edit_plan(song_id, base_revision, f"Add {count} stem{'s' * (count != 1)}", edit)
-    ask_to_analyse(Stem.objects.filter(song=song, path__in=stems), state.plan.song.sample_rate)
-    return state
+    count = len(came)
+    state = edit_plan(song_id, base_revision, f"Import {count} stem{'s' * (count != 1)}", edit)
+    ask_to_analyse(Stem.objects.filter(song=song, path__in=came), state.plan.song.sample_rate)
+    return Taken(state, ", ".join(said), told)
+
+
+def _counted(replaced: int, new: int, same: int) -> list[str]:
+    counts = {"replaced": replaced, "new": new, "the same": same}
+    return [f"{count} {word}" for word, count in counts.items() if count]
 
 
 def _earlier_groups(owner_id: int) -> dict[str, str]:

@@ -6,6 +6,7 @@ from hallweb.screens import history
 
 urlpatterns = [
     path("", include("hallweb.screens.songs.urls")),
+    path("", include("hallweb.screens.uploads")),
     path("", include("hallweb.screens.song.urls")),
     path("", include("hallweb.screens.returns.urls")),
     path("", include("hallweb.screens.sends.urls")),

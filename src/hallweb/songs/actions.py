@@ -16,6 +16,7 @@ from highhall.interchange.audio_files import content_hash
 from highhall.plan import Edit, Plan, document_of
 from highhall.plan.edits import free_name, rename_song
 from highhall.plan.merging import ConflictError, merged
+from highhall.plan.references import response_paths
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,17 +33,20 @@ class StaleRevisionError(Exception):
     """The song was changed meanwhile, and what was asked for cannot be done beside that; the text is a sentence."""
 
 
-def create_song(owner: User, plan: Plan, put_stems: Callable[[Path], None]) -> Song:
-    """Store a new song of `owner`; `put_stems` writes the plan's stems into the folder it is given."""
+def create_song(owner: User, plan: Plan, put_files: Callable[[Path], None], label: str = "Song made") -> Song:
+    """Store a new song of `owner`; `put_files` writes the plan's stems and responses into the folder it is given."""
     with transaction.atomic():
         song = Song.objects.create(owner=owner, **summary_of(plan))
         folder = song_folder(song.pk)
-        put_stems(folder)
-        Stem.objects.bulk_create(
-            Stem(song=song, path=path, content_hash=content_hash(folder / path))
-            for path in sorted({track.stem for track in plan.tracks})
+        put_files(folder)
+        files: tuple[tuple[type[Stem | ImpulseResponse], list[str]], ...] = (
+            (Stem, sorted({track.stem for track in plan.tracks})),
+            (ImpulseResponse, response_paths(plan)),
         )
-        _add_revision(song, None, "Song made", plan)
+        for model, paths in files:
+            for path in paths:
+                model.objects.create(song=song, path=path, content_hash=content_hash(folder / path))
+        _add_revision(song, None, label, plan)
     return song
 
 

@@ -176,12 +176,13 @@ class Preset(models.Model):
 
 
 class Upload(models.Model):
-    """A file that is on its way in. What has arrived lies in a file of its own; its size is how far it came.
+    """A file that is on its way in: for a song, or a whole song. What has arrived lies in a file of its own; its size is how far it came.
 
     The same file, by name, size and time of its last change, goes on where it broke off.
     """
 
-    song = models.ForeignKey(Song, models.CASCADE, related_name="uploads")
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="uploads")
+    song = models.ForeignKey(Song, models.CASCADE, related_name="uploads", null=True)
     name = models.CharField(max_length=255)
     size = models.PositiveBigIntegerField()
     modified = models.BigIntegerField()  # milliseconds, as the browser says
@@ -189,7 +190,11 @@ class Upload(models.Model):
 
     class Meta:
         ordering = ["pk"]
-        constraints = [models.UniqueConstraint(fields=["song", "name", "size", "modified"], name="upload_file_unique")]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["owner", "song", "name", "size", "modified"], name="upload_file_unique", nulls_distinct=False
+            )
+        ]
 
     def __str__(self) -> str:
-        return f"{self.name} for {self.song}"
+        return self.name

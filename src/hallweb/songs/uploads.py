@@ -1,63 +1,56 @@
-"""Stems that come in from a browser: in parts that may break off and go on, then checked whole and stored.
+"""Files that come in from a browser: in parts that may break off and go on.
 
-What has arrived gathers in a file of its own; how long that is, is the truth about how far an upload came.
+What has arrived gathers in a file of its own; how long that is, is the truth about how far an upload came. Whoever changes an
+upload holds its row, so that two connections never write side by side.
 """
 
 import errno
+import hashlib
 import re
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path, PurePath
 
+from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import UnreadablePostError
 
-from hallweb.songs.files import song_folder, upload_file
-from hallweb.songs.models import Song, Stem, Upload
-from hallweb.songs.revisions import newest_plan
+from hallweb.songs.files import upload_file
+from hallweb.songs.models import Song, Upload
 from highhall.errors import CoreError
-from highhall.interchange.audio_files import content_hash
-from highhall.interchange.channels import ManyChannels, to_stereo
-from highhall.interchange.folder import SUFFIXES
-from highhall.interchange.sound_check import checked_sound
+
+PART_BYTES = 4 << 20
+"""How much a browser sends at a time, at most."""
 
 _CHUNK = 1 << 20
-LARGEST_BYTES = 4 << 30
 
 
 class UploadError(CoreError):
-    """A file cannot be taken as a stem; the text says why and what would be right."""
+    """A file cannot be taken; the text says why and what would be right."""
 
 
-class ChannelsNotChosenError(CoreError):
-    """A file has more than two channels, and it was not said what to do with them; it stays where it is."""
-
-    def __init__(self, name: str, channels: int) -> None:
-        super().__init__(f'"{name}" has {channels} channels; a stem has one or two')
-        self.channels = channels
+class AskedBackError(UploadError):
+    """A file cannot be taken before its user has said more; what has arrived stays."""
 
 
 class WrongOffsetError(CoreError):
     """A part does not go on where the upload has come to."""
 
 
-def open_upload(song: Song, name: str, size: int, modified: int) -> Upload:
-    """Begin an upload, or find the one that the same file has begun before.
+def open_upload(owner: User, song: Song | None, name: str, size: int, modified: int, *, largest: int) -> Upload:
+    """Begin an upload for a song, or of a whole song; or find the one that the same file has begun before.
 
     Raises
     ------
     UploadError
-        If no stem can come of a file of that name or size.
+        If the file is empty or larger than `largest` bytes.
     """
-    if PurePath(_safe_name(name)).suffix.lower() not in SUFFIXES:
-        kinds = ", ".join(sorted(suffix[1:] for suffix in SUFFIXES))
-        raise UploadError(f'"{name}" is not a kind of sound file that can be read; expected {kinds}')
-    if size > LARGEST_BYTES:
-        raise UploadError(f'"{name}" is larger than {LARGEST_BYTES >> 30} GiB')
+    if size > largest:
+        raise UploadError(f'"{name}" is larger than {largest >> 30} GiB')
     if size < 1:
-        raise UploadError(f'"{name}" is empty; expected a sound file')
-    upload, _ = Upload.objects.get_or_create(song=song, name=name[:255], size=size, modified=modified)
+        raise UploadError(f'"{name}" is empty; send the whole file')
+    upload, _ = Upload.objects.get_or_create(owner=owner, song=song, name=name[:255], size=size, modified=modified)
     return upload
 
 
@@ -70,7 +63,8 @@ def received(upload: Upload) -> int:
 def receive(upload: Upload, offset: int, read: Callable[[int], bytes]) -> int:
     """Append a part and return how many bytes have arrived; what came before a connection broke is kept.
 
-    `read` returns the next bytes of the part, at most as many as it is asked for, and none at its end.
+    `read` returns the next bytes of the part, at most as many as it is asked for, and none at its end. The part is read first and
+    written in one go.
 
     Raises
     ------
@@ -79,57 +73,69 @@ def receive(upload: Upload, offset: int, read: Callable[[int], bytes]) -> int:
     UploadError
         If the disk is full, or more comes than was said; the upload is dropped.
     """
-    path = upload_file(upload.pk)
-    path.parent.mkdir(parents=True, exist_ok=True)
-    if offset != received(upload):
-        raise WrongOffsetError(f'"{upload.name}" has come to {received(upload)} bytes, not {offset}')
-    with _dropped_if_refused(upload), path.open("ab") as file:
-        while chunk := _read(read):
-            if file.tell() + len(chunk) > upload.size:
-                raise UploadError(f'"{upload.name}" is larger than it said; send it again')
-            file.write(chunk)
-    return received(upload)
+    part = _whole_part(upload, read)
+    with _dropped_if_refused(upload), held(upload):
+        path = upload_file(upload.pk)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        here = received(upload)
+        if offset != here:
+            raise WrongOffsetError(f'"{upload.name}" has come to {here} bytes, not {offset}')
+        if here + len(part) > upload.size:
+            raise UploadError(f'"{upload.name}" is larger than it said; send it again')
+        with path.open("ab") as file:
+            file.write(part)
+        return here + len(part)
 
 
-def finish(upload: Upload, many_channels: ManyChannels = ManyChannels.REFUSE) -> Stem:
-    """Check what has arrived and make it a stem of the song; the upload is gone then.
+@contextmanager
+def held(upload: Upload) -> Iterator[None]:
+    """Hold an upload in a transaction: nobody else receives, finishes or drops it meanwhile.
 
     Raises
     ------
     UploadError
-        If bytes are missing (the upload stays), or a stem of the song has the same content.
-    ChannelsNotChosenError
-        If it has more than two channels and nothing was chosen; the upload stays.
-    AudioFileError
-        If it is not sound that a stem may be; nothing is left behind.
+        If it is gone: somebody else has finished or dropped it.
     """
-    if received(upload) < upload.size:
-        raise UploadError(f'"{upload.name}" has come to {received(upload)} of {upload.size} bytes; send the rest')
-    part = upload_file(upload.pk)
-    with _dropped_if_refused(upload):
-        channels = checked_sound(part, shown_as=upload.name).channels
-        if channels > 2 and many_channels is not ManyChannels.REFUSE:
-            to_stereo(part, part, many_channels, shown_as=upload.name)
-        elif channels > 2:
-            raise ChannelsNotChosenError(upload.name, channels)
-        digest = content_hash(part)
-        twin = Stem.objects.filter(song_id=upload.song_id, content_hash=digest).first()
-        if twin:
-            return _taken_again(upload, twin)
-        path = _free_path(upload, is_converted=channels > 2)
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with transaction.atomic():
-            stem = Stem.objects.create(song_id=upload.song_id, path=f"stems/{path.name}", content_hash=digest)
-            upload.delete()
-            part.replace(path)
-    return stem
+    with transaction.atomic():
+        if not Upload.objects.select_for_update().filter(pk=upload.pk).exists():
+            raise UploadError(f'"{upload.name}" was finished or dropped already')
+        yield
+
+
+@contextmanager
+def whole(upload: Upload, digest: str) -> Iterator[Path]:
+    """Hold an upload that has arrived and give its file; whoever takes that deletes the row.
+
+    digest: what the browser read of the file, as `digest_of` makes it; an empty one is not compared.
+
+    Raises
+    ------
+    UploadError
+        If bytes are missing (the upload stays), or others have arrived than were sent.
+    """
+    with _dropped_if_refused(upload), held(upload):
+        if received(upload) < upload.size:
+            missing = f'"{upload.name}" has come to {received(upload)} of {upload.size} bytes; send the rest'
+            raise AskedBackError(missing)
+        path = upload_file(upload.pk)
+        if digest and digest != digest_of(path):
+            raise UploadError(f'"{upload.name}" has arrived damaged: its SHA-256 differs; send it again')
+        yield path
+
+
+def digest_of(path: Path) -> str:
+    """Return the SHA-256 of the SHA-256 of each 4 MiB of a file, in hexadecimal: a browser has no room for more at once."""
+    total = hashlib.sha256()
+    with path.open("rb") as file:
+        while part := file.read(PART_BYTES):
+            total.update(hashlib.sha256(part).digest())
+    return total.hexdigest()
 
 
 def drop(upload: Upload) -> None:
     """Forget an upload and what has arrived of it."""
     upload_file(upload.pk).unlink(missing_ok=True)
-    if upload.pk:
-        upload.delete()
+    Upload.objects.filter(pk=upload.pk).delete()
 
 
 def drop_begun_before(moment: datetime) -> None:
@@ -138,13 +144,12 @@ def drop_begun_before(moment: datetime) -> None:
         drop(upload)
 
 
-def _taken_again(upload: Upload, twin: Stem) -> Stem:
-    """Return a stem that is there but used by no track any more; one in use is not taken twice."""
-    track = next((track for track in newest_plan(upload.song).tracks if track.stem == twin.path), None)
-    if track:
-        raise UploadError(f'"{upload.name}" is already here: it is the stem of {track.name}')
-    drop(upload)
-    return twin
+def safe_name(file_name: str) -> str:
+    """Return a file name without path parts or characters that some system cannot store."""
+    bare = PurePath(file_name.replace("\\", "/")).name
+    cleaned = re.sub(r"[^\w .()&+-]", "_", bare).strip(" .")
+    stem, suffix = PurePath(cleaned).stem[:100] or "stem", PurePath(cleaned).suffix[:8]
+    return stem.lstrip(".") + suffix
 
 
 @contextmanager
@@ -152,7 +157,7 @@ def _dropped_if_refused(upload: Upload) -> Iterator[None]:
     """Leave nothing of an upload behind when it is refused, and say so when the disk is full."""
     try:
         yield
-    except ChannelsNotChosenError:
+    except (AskedBackError, WrongOffsetError):
         raise
     except CoreError:
         drop(upload)
@@ -164,27 +169,13 @@ def _dropped_if_refused(upload: Upload) -> Iterator[None]:
         raise UploadError(f'the disk is full: "{upload.name}" was not stored; make room and send it again') from None
 
 
-def _read(read: Callable[[int], bytes]) -> bytes:
+def _whole_part(upload: Upload, read: Callable[[int], bytes]) -> bytes:
+    part = bytearray()
     try:
-        return read(_CHUNK)
+        while chunk := read(_CHUNK):
+            part += chunk
+            if len(part) > PART_BYTES:
+                raise UploadError(f'a part of "{upload.name}" is larger than {PART_BYTES >> 20} MiB; send it in parts')
     except UnreadablePostError:  # the connection broke: what has come is kept
-        return b""
-
-
-def _free_path(upload: Upload, *, is_converted: bool) -> Path:
-    name = PurePath(_safe_name(upload.name))
-    suffix = ".wav" if is_converted else name.suffix
-    folder = song_folder(upload.song_id) / "stems"
-    path, count = folder / f"{name.stem}{suffix}", 1
-    while path.exists():
-        count += 1
-        path = folder / f"{name.stem} {count}{suffix}"
-    return path
-
-
-def _safe_name(file_name: str) -> str:
-    """Return a file name without path parts or characters that some system cannot store."""
-    bare = PurePath(file_name.replace("\\", "/")).name
-    cleaned = re.sub(r"[^\w .()&+-]", "_", bare).strip(" .")
-    stem, suffix = PurePath(cleaned).stem[:100] or "stem", PurePath(cleaned).suffix[:8]
-    return stem.lstrip(".") + suffix
+        pass
+    return bytes(part)

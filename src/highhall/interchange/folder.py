@@ -48,11 +48,13 @@ def propose_tracks(
     plan_folder: Path,
     present: Plan | None = None,
     earlier_groups: Mapping[str, str] = MappingProxyType({}),
+    origin_s: float | None = None,
 ) -> Proposal:
     """Return a track for each stem: names, groups, sides of pairs and time stamps are read.
 
     Groups of `present` are used where they have the proposed name, and its ids are not taken again.
-    `earlier_groups` are the user's own choices, as `read_stem_names` takes them.
+    `earlier_groups` are the user's own choices, as `read_stem_names` takes them. `origin_s` is the time stamp at
+    which the song begins; None is the earliest of these stems.
 
     Raises
     ------
@@ -60,7 +62,7 @@ def propose_tracks(
         If a stem cannot be used.
     """
     facts = [sound_facts(path) for path in paths]
-    starts_s = stamped_starts_s(paths, facts)
+    starts_s = _starts_s([stamp_s(path, fact) for path, fact in zip(paths, facts, strict=True)], origin_s)
     names = read_stem_names([path.name for path in paths], earlier_groups)
     known = {group.name: group.id for group in present.groups} if present else {}
     taken = {MAIN, *known.values()}
@@ -127,9 +129,13 @@ def _stereo_stem(path: Path, plan_folder: Path, many_channels: ManyChannels) -> 
     return target
 
 
-def stamped_starts_s(paths: Sequence[Path], facts: Sequence[SoundFacts]) -> list[float]:
-    """Return where each stem starts by its time stamp, the earliest at 0; 0 for a stem without one."""
-    stamps = [time_reference_samples(path) for path in paths]
-    seconds = [None if stamp is None else stamp / fact.sample_rate for stamp, fact in zip(stamps, facts, strict=True)]
-    first = min((second for second in seconds if second is not None), default=0.0)
-    return [0.0 if second is None else round(second - first, 9) for second in seconds]
+def stamp_s(path: Path, facts: SoundFacts) -> float | None:
+    """Return the time stamp of a sound file, in seconds; None if it has none."""
+    stamp = time_reference_samples(path)
+    return None if stamp is None else stamp / facts.sample_rate
+
+
+def _starts_s(stamps: Sequence[float | None], origin_s: float | None) -> list[float]:
+    """Return where each stem starts by its time stamp; 0 for a stem without one."""
+    first = min((stamp for stamp in stamps if stamp is not None), default=0.0) if origin_s is None else origin_s
+    return [0.0 if stamp is None else round(stamp - first, 9) for stamp in stamps]

@@ -17,7 +17,7 @@ from typing import Any
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import content_hash
-from highhall.interchange.zip_stream import zip_chunks
+from highhall.interchange.zip_stream import Content, zip_chunks
 from highhall.plan import Plan, PlanRefusedError, parse_plan, write_plan
 from highhall.plan.references import files_of
 
@@ -42,19 +42,24 @@ class Entry:
 
 
 def pack_chunks(plan: Plan, folder: Path) -> Iterator[bytes]:
-    """Yield the pack of a plan whose files lie in a folder.
+    """Return the pack of a plan whose files lie in a folder, a chunk after another.
 
     Raises
     ------
     PackError
-        If a file is missing.
+        If a file is missing; that is so before the first chunk.
     """
-    document = write_plan(plan).encode()
-    entries = [Entry(PLAN, len(document), hashlib.sha256(document).hexdigest())]
-    contents: dict[str, Path | bytes] = {PLAN: document}
     for path in files_of(plan):
         if not (folder / path).is_file():
-            raise PackError(f'"{path}" is missing in {folder}; a song is packed with all its files')
+            raise PackError(f'"{path}" is missing; "{plan.song.title}" is packed with all its files')
+    return _packed(plan, folder)
+
+
+def _packed(plan: Plan, folder: Path) -> Iterator[bytes]:
+    document = write_plan(plan).encode()
+    entries = [Entry(PLAN, len(document), hashlib.sha256(document).hexdigest())]
+    contents: dict[str, Content] = {PLAN: document}
+    for path in files_of(plan):
         entries.append(Entry(path, (folder / path).stat().st_size, content_hash(folder / path)))
         contents[path] = folder / path
     rows = [{"path": each.path, "size": each.size, "sha256": each.sha256} for each in entries]
@@ -130,6 +135,8 @@ def _is_inside(path: str) -> bool:
 def _entries(file: zipfile.ZipFile, there: Mapping[str, zipfile.ZipInfo], name: str, room: int) -> list[Entry]:
     """Read the manifest and compare it with what is there, before anything is written."""
     if MANIFEST not in there:
+        if any(path.lower().endswith(".zip") for path in there):
+            raise PackError(f'"{name}" holds other archives; unpack it and open the songs in it one by one')
         raise PackError(f'"{name}" is no song of High Hall: {MANIFEST} is missing in it')
     entries = _listed(_read(file, there[MANIFEST], name), name)
     listed = {entry.path for entry in entries}

@@ -35,7 +35,11 @@ class _Outlet(io.RawIOBase):
         return out
 
 
-def zip_chunks(files: Mapping[str, Path | bytes]) -> Iterator[bytes]:
+Content = Path | bytes | Iterator[bytes]
+"""What becomes an entry of an archive: a file, bytes, or bytes that come one after another."""
+
+
+def zip_chunks(files: Mapping[str, Content]) -> Iterator[bytes]:
     """Yield an archive of files, by their names in it, in their order; sound hardly shrinks, so nothing is compressed.
 
     Raises
@@ -48,8 +52,7 @@ def zip_chunks(files: Mapping[str, Path | bytes]) -> Iterator[bytes]:
         for name, content in files.items():
             info = zipfile.ZipInfo(name, _DATE)
             info.external_attr = _MODE
-            size = len(content) if isinstance(content, bytes) else content.stat().st_size
-            with archive.open(info, "w", force_zip64=size >= _BIG_BYTES) as entry:
+            with archive.open(info, "w", force_zip64=_may_be_big(content)) as entry:
                 for chunk in _chunks(content):
                     entry.write(chunk)
                     yield outlet.taken()
@@ -57,9 +60,21 @@ def zip_chunks(files: Mapping[str, Path | bytes]) -> Iterator[bytes]:
     yield outlet.taken()
 
 
-def _chunks(content: Path | bytes) -> Iterator[bytes]:
+def _may_be_big(content: Content) -> bool:
+    match content:
+        case bytes():
+            return len(content) >= _BIG_BYTES
+        case Path():
+            return content.stat().st_size >= _BIG_BYTES
+    return True
+
+
+def _chunks(content: Content) -> Iterator[bytes]:
     if isinstance(content, bytes):
         yield content
+        return
+    if not isinstance(content, Path):
+        yield from content
         return
     with content.open("rb") as file:
         while chunk := file.read(_CHUNK_BYTES):

@@ -80,7 +80,9 @@ def tree_context(opened: SongState) -> dict[str, Any]:
         "pattern": DEFAULT_PATTERN,
         "fields": ", ".join(f"{{{name}}}" for name in FIELDS),
         "example": f"{file_names(plan, parts_of(plan, ('main', 'returns'))[-1:], DEFAULT_PATTERN).popitem()[1]}.wav",
+        "length_words": _length_words(plan, done),
         "wave_width": WAVE_WIDTH,
+        "wave_middle": WAVE_WIDTH / 2,
         "wave_height": WAVE_HEIGHT,
     }
 
@@ -118,7 +120,7 @@ def read_options(said: Inputs, plan: Plan) -> dict[str, Any]:
     parts = [part for part in parts_of(plan) if part.key in said.texts("part")]
     if said.says("chosen") and not parts:
         raise CoreError("nothing is chosen to print; tick at least one part")
-    section = said.item_or_none("range", plan.song.sections)
+    part_of_song = _range(said, plan)
     options: dict[str, Any] = {
         "format": said.choice("format", FORMATS, FORMATS[0]),
         "depth": said.choice("depth", DEPTHS, "24"),
@@ -129,9 +131,7 @@ def read_options(said: Inputs, plan: Plan) -> dict[str, Any]:
     rate = said.whole("rate", plan.song.sample_rate)
     if rate in RATES and rate != plan.song.sample_rate:
         options["rate"] = rate
-    if section:
-        time = plan.song.time
-        options |= {"start": time.sample_at(section.start), "end": time.sample_at(section.end), "range": section.name}
+    options |= part_of_song
     if options["format"] == "flac" and options["depth"] == "32f":
         raise CoreError("FLAC holds whole numbers only: choose 16 or 24 bit, or WAV")
     file_names(
@@ -139,9 +139,39 @@ def read_options(said: Inputs, plan: Plan) -> dict[str, Any]:
         parts or parts_of(plan, PARTS),
         options["pattern"],
         bpm=plan.song.tempos[0].bpm,
-        section=section.name if section else "",
+        section=part_of_song.get("range", ""),
     )
     return options
+
+
+def _range(said: Inputs, plan: Plan) -> dict[str, Any]:
+    """Return the part of a song that a form asks for, as a job keeps it; nothing is the whole song.
+
+    Raises
+    ------
+    CoreError
+        If it is a loop that does not lie in the song.
+    """
+    word, song = said.text("range"), plan.song
+    if word == "loop":
+        start, end = said.large("loop_start"), said.large("loop_end")
+        if not start < end <= song.end_sample:
+            raise CoreError("the loop does not lie in the song any more; set it again in the dock")
+        return {"start": start, "end": end, "range": f"Loop {said.text('loop_name')[:80]}".strip()}
+    section = next((each for each in song.sections if word == f"section {each.id}"), None)
+    if section is None:
+        return {}
+    start, end = song.time.sample_at(section.start), song.time.sample_at(section.end)
+    return {"start": start, "end": end, "range": section.name}
+
+
+def _length_words(plan: Plan, done: Sequence[PrintJob]) -> str:
+    """Return how long the waveforms are: the song, and its tail as far as it was printed."""
+    song_s = plan.song.end_sample / plan.song.sample_rate
+    printed = next((job.seconds for job in done if "start" not in job.options), None)
+    if printed is None or printed <= song_s:
+        return f"{clock(song_s)} and the tail"
+    return f"{clock(printed)}, of it {printed - song_s:.1f} s tail"
 
 
 def _jobs(opened: SongState) -> list[PrintJob]:

@@ -4,7 +4,7 @@ import hashlib
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, cast
+from typing import cast
 
 from csp.decorators import csp_replace
 from django.conf import settings
@@ -13,7 +13,6 @@ from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
-from django.utils.http import content_disposition_header
 from django.utils.text import slugify
 from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST
@@ -25,14 +24,15 @@ from hallweb.handoff.models import PrintJob
 from hallweb.handoff.removal import remove_print
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import open_song, refused, sentence_of, show_screen
+from hallweb.screens.common.downloads import attached, not_saved, streamed_archive
 from hallweb.screens.handoff.context import job_context, read_options, tree_context
 from hallweb.songs.actions import SongState
-from hallweb.songs.files import print_folder, song_folder
+from hallweb.songs.files import print_folder
 from hallweb.songs.models import Song
+from hallweb.songs.song_files import song_file
 from hallweb.songs.sounds import open_responses, song_sounds
 from highhall.errors import CoreError
 from highhall.exports import save_responses, write_moves_csv, write_plan_midi, write_sends_csv, write_throws_csv
-from highhall.interchange.packs import pack_chunks
 from highhall.interchange.sections import write_sections_csv
 from highhall.interchange.zip_stream import zip_chunks
 from highhall.plan import Plan, write_plan
@@ -127,17 +127,11 @@ def download_all(request: HttpRequest, song_id: int, job_id: int) -> StreamingHt
     paths: dict[str, Path | bytes] = {name: folder / name for name in (MANIFEST, *(file["path"] for file in job.files))}
     if not job.files or not all(isinstance(path, Path) and path.is_file() for path in paths.values()):
         raise Http404
-    return _streamed(zip_chunks(paths), f"{_prefix(job)}.zip")
+    return streamed_archive(zip_chunks(paths), f"{_prefix(job)}.zip")
 
 
 def _prefix(job: PrintJob) -> str:
     return f"{slugify(job.song.title)} r{job.revision.number}"
-
-
-def _streamed(chunks: Any, filename: str) -> StreamingHttpResponse:  # noqa: ANN401 - any iterator of bytes
-    response = StreamingHttpResponse(chunks, content_type="application/zip")
-    response["Content-Disposition"] = content_disposition_header(as_attachment=True, filename=filename)
-    return response
 
 
 # the recall sheet
@@ -196,7 +190,7 @@ def sheet_file(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return the whole sheet as a PDF."""
     opened = open_song(request, song_id)
     content = sheet_pdf(_sheet(opened), inputs(request).choice("paper", PAPERS, "a4"), FONTS)
-    return _attached(content, f"{_slug(opened)} sheet.pdf", "application/pdf")
+    return attached(content, f"{_slug(opened)} sheet.pdf", "application/pdf")
 
 
 # files for other programs
@@ -216,14 +210,17 @@ def export(request: HttpRequest, song_id: int, kind: str) -> HttpResponse | Stre
     opened = open_song(request, song_id)
     plan, slug = opened.plan, _slug(opened)
     if kind == "plan":
-        return _attached(write_plan(plan).encode(), f"{slug}.json", "application/json")
+        return attached(write_plan(plan).encode(), f"{slug}.json", "application/json")
     if kind == "song":
-        return _streamed(pack_chunks(plan, song_folder(song_id)), f"{slug}.zip")
+        try:
+            return streamed_archive(song_file(opened.song), f"{slug}.zip")
+        except CoreError as error:
+            return not_saved(request, error)
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         if kind == "midi":
             write_plan_midi(folder / "plan.mid", plan)
-            return _attached((folder / "plan.mid").read_bytes(), f"{slug}.mid", "audio/midi")
+            return attached((folder / "plan.mid").read_bytes(), f"{slug}.mid", "audio/midi")
         if kind == "tables":
             for file, write in _TABLES.items():
                 write(folder / file, plan)
@@ -233,14 +230,8 @@ def export(request: HttpRequest, song_id: int, kind: str) -> HttpResponse | Stre
             notes = (f"{each.path.name if each.path else each.return_id}: {each.note or 'as it is'}" for each in saved)
             (folder / "about.txt").write_text("\n".join(notes) + "\n", encoding="utf-8")
         files: dict[str, Path | bytes] = {path.name: path.read_bytes() for path in sorted(folder.iterdir())}
-    return _attached(b"".join(zip_chunks(files)), f"{slug} {kind}.zip", "application/zip")
+    return attached(b"".join(zip_chunks(files)), f"{slug} {kind}.zip", "application/zip")
 
 
 def _slug(opened: SongState) -> str:
     return f"{slugify(opened.song.title)} r{opened.revision.number}"
-
-
-def _attached(content: bytes, filename: str, content_type: str) -> HttpResponse:
-    response = HttpResponse(content, content_type=content_type)
-    response["Content-Disposition"] = content_disposition_header(as_attachment=True, filename=filename)
-    return response

@@ -7,6 +7,7 @@ from zlib import crc32
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from hallweb.analysis.actions import Taken
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.context import frame_context
 from hallweb.screens.song.pictures import WIDTH, Window, time_ruler
@@ -38,13 +39,18 @@ class View:
         return cls(window, "time" if said.text("panel") == "time" else "", section)
 
 
-def page(request: HttpRequest, opened: SongState, section_id: str | None = None) -> HttpResponse:
-    """Return the page, drawn anew, without its frame; `section_id` is the one to hold, if not the one that was held."""
+def page(
+    request: HttpRequest, opened: SongState, section_id: str | None = None, taken: Taken | None = None
+) -> HttpResponse:
+    """Return the page, drawn anew, without its frame.
+
+    section_id: the section to hold, if not the one that was held. taken: what became of stems that have just come in.
+    """
     view = View.of(opened.plan, inputs(request))
     if section_id is not None:
         held = next((s for s in opened.plan.song.sections if s.id == section_id), None)
         view = replace(view, section=held)
-    context = {**frame_context(opened, "song"), **song_context(opened, view), "is_part": True}
+    context = {**frame_context(opened, "song"), **song_context(opened, view), "is_part": True, "taken": taken}
     return render(request, f"{TEMPLATE}#page", context)
 
 

@@ -2,17 +2,13 @@
 
 from django.urls import path
 
-from hallweb.screens.song.views import sections, song, time, tracks, uploads
+from hallweb.screens.song.views import sections, song, stems, time, tracks
 
 app_name = "song"
 urlpatterns = [
     path("songs/<int:song_id>/song/", song.show, name="show"),
     path("songs/<int:song_id>/analysis/", song.progress, name="progress"),
-    path("songs/<int:song_id>/uploads/", uploads.begin, name="begin-upload"),
-    path("songs/<int:song_id>/uploads/<int:upload_id>/", uploads.receive, name="receive-upload"),
-    path("songs/<int:song_id>/uploads/<int:upload_id>/finish/", uploads.finish, name="finish-upload"),
-    path("songs/<int:song_id>/uploads/<int:upload_id>/drop/", uploads.drop, name="drop-upload"),
-    path("songs/<int:song_id>/stems/take/", uploads.take, name="take-stems"),
+    path("songs/<int:song_id>/stems/take/", stems.take, name="take-stems"),
     path("songs/<int:song_id>/tracks/set/", tracks.set_values, name="set-tracks"),
     path("songs/<int:song_id>/tracks/place/", tracks.place, name="place-tracks"),
     path("songs/<int:song_id>/tracks/remove/", tracks.remove, name="remove-tracks"),

@@ -10,6 +10,7 @@ urlpatterns = [
     path("songs/new-demo/", views.make_demo_song, name="new-demo"),
     path("songs/new/", views.new_song, name="new-song"),
     path("songs/new-for-stems/", views.new_song_for_stems, name="new-for-stems"),
+    path("songs/save-all/", views.save_all, name="save-all"),
     path("songs/<int:song_id>/rename/", views.rename, name="rename"),
     path("songs/<int:song_id>/duplicate/", views.duplicate, name="duplicate"),
     path("songs/<int:song_id>/delete/", views.delete, name="delete"),

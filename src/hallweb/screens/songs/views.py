@@ -2,9 +2,10 @@
 
 from django.contrib.auth.decorators import login_required
 from django.contrib.auth.models import User
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST
 
 from hallweb.analysis.tasks import ask_to_analyse
@@ -12,10 +13,11 @@ from hallweb.audition.background import MeasurementError
 from hallweb.audition.rooms import rooms_of
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import refused, sentence_of
+from hallweb.screens.common.downloads import not_saved, streamed_archive
 from hallweb.screens.common.htmx import vary_on_part, wants_part
 from hallweb.screens.songs.context import shared_scale, songs_context
 from hallweb.screens.songs.silhouettes import HEIGHT, LINES_Y, WIDTH, silhouette
-from hallweb.songs import removal
+from hallweb.songs import removal, song_files
 from hallweb.songs.actions import copy_song, create_song, edit_plan
 from hallweb.songs.demo import create_demo_song
 from hallweb.songs.models import Song
@@ -69,8 +71,8 @@ def new_song_for_stems(request: HttpRequest) -> JsonResponse:
     except PlanRefusedError as error:
         return JsonResponse({"error": sentence_of(error)}, status=422)
     song = create_song(_user(request), plan, lambda _: None)
-    names = {"uploads": "begin-upload", "take": "take-stems", "map": "import-map", "page": "show"}
-    return JsonResponse({key: reverse(f"song:{name}", args=[song.pk]) for key, name in names.items()})
+    names = {"uploads": "uploads:begin-stem", "take": "song:take-stems", "map": "song:import-map", "page": "song:show"}
+    return JsonResponse({key: reverse(name, args=[song.pk]) for key, name in names.items()})
 
 
 def _empty_plan(typed: dict[str, str]) -> Plan:
@@ -94,6 +96,15 @@ def make_demo_song(request: HttpRequest) -> HttpResponse:
     song = create_demo_song(_user(request))
     ask_to_analyse(song.stems.all(), song.sample_rate)
     return redirect(song)
+
+
+@login_required
+def save_all(request: HttpRequest) -> HttpResponse | StreamingHttpResponse:
+    """Return all songs of the user in one archive, each as a file of its own, while it is made."""
+    try:
+        return streamed_archive(song_files.all_songs(_user(request)), f"High Hall songs {localdate():%Y-%m-%d}.zip")
+    except CoreError as error:
+        return not_saved(request, error)
 
 
 @login_required

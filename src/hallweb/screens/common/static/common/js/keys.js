@@ -27,8 +27,10 @@ function onLetter(event) {
   if (key === "home") {
     event.preventDefault();
     press("[data-to-section-start]");
-  } else if (key === "enter" && event.target.matches("[type=checkbox]")) event.target.click();
-  else if (key === "l") press("[data-loop]");
+  } else if (key === "enter" && event.target.matches("[type=checkbox]")) {
+    event.preventDefault(); // else the form that it is in would be sent as well
+    event.target.click();
+  } else if (key === "l") press("[data-loop]");
   else if (key in LISTEN) press(`[data-listen=${LISTEN[key]}]`);
   else if (key === "t") press("[data-tail]");
   else if (key === "c") press("[data-plain]:enabled");

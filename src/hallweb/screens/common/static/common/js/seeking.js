@@ -11,7 +11,10 @@ export function bindSeeking(player, dock) {
 
   function setLoop(loop) {
     player.setLoop(loop);
-    find("[data-loop]").setAttribute("aria-pressed", String(Boolean(loop)));
+    const button = find("[data-loop]");
+    button.setAttribute("aria-pressed", String(Boolean(loop)));
+    button.dataset.loop = loop ? JSON.stringify(loop) : "";
+    document.dispatchEvent(new CustomEvent("loop-set"));
     showLoop(loop);
   }
 

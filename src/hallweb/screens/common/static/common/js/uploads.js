@@ -38,6 +38,27 @@ export function post(url, body, { headers = {}, onProgress, signal, responseType
   });
 }
 
+function hex(bytes) {
+  return Array.from(new Uint8Array(bytes), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** Return the SHA-256 of the SHA-256 of each part of a file, as the server makes it; "" where the browser has none. */
+export async function digestOf(file, partBytes = PART_BYTES) {
+  if (!globalThis.crypto?.subtle) return "";
+  const digests = [];
+  for (let from = 0; from < file.size; from += partBytes) {
+    const part = await file.slice(from, from + partBytes).arrayBuffer();
+    digests.push(new Uint8Array(await crypto.subtle.digest("SHA-256", part)));
+  }
+  return hex(await crypto.subtle.digest("SHA-256", await new Blob(digests).arrayBuffer()));
+}
+
+function formOf(values) {
+  const form = new FormData();
+  for (const [name, value] of Object.entries(values)) form.append(name, value);
+  return form;
+}
+
 function refusal(answer) {
   return new Error(answer.error ?? `It could not be stored (${answer.status}). Send it again.`);
 }
@@ -72,23 +93,24 @@ function chosenChannels(shown, text) {
   });
 }
 
-/** Bring one file in; resolve to the stem's path, or throw an Error that says in a sentence why not. */
+/** Bring one file in; resolve to what it has become, or throw an Error that says in a sentence why not. */
 async function bring(file, shown, url) {
   const stopper = new AbortController();
   const cancel = button("Cancel");
   shown.ways.replaceChildren(cancel);
-  const about = new FormData();
-  for (const [name, value] of Object.entries({ name: file.name, size: file.size, modified: file.lastModified })) about.append(name, value);
+  const digest = digestOf(file).catch(() => ""); // what cannot be read is told where it is sent
+  const about = formOf({ name: file.name, size: file.size, modified: file.lastModified });
   const opened = await post(url, about, { signal: stopper.signal });
   if (opened.status !== 200) throw refusal(opened);
-  const own = `${url}${opened.id}/`;
+  const own = opened.url;
   cancel.addEventListener("click", () => {
     stopper.abort();
     post(`${own}drop/`, null);
   });
   await sendParts(file, own, opened.received, shown, stopper.signal);
   shown.words.textContent = "checking it";
-  let answer = await post(`${own}finish/`, null, { signal: stopper.signal });
+  const read = { digest: await digest };
+  let answer = await post(`${own}finish/`, formOf(read), { signal: stopper.signal });
   if (answer.channels) {
     cancel.remove();
     const channels = await chosenChannels(shown, answer.error);
@@ -97,12 +119,10 @@ async function bring(file, shown, url) {
       await post(`${own}drop/`, null);
       throw new Error("Left out.");
     }
-    const form = new FormData();
-    form.append("channels", channels);
-    answer = await post(`${own}finish/`, form);
+    answer = await post(`${own}finish/`, formOf({ ...read, channels }));
   }
   if (answer.status !== 200) throw refusal(answer);
-  return answer.path;
+  return answer;
 }
 
 function refuse(shown, text) {
@@ -113,15 +133,15 @@ function refuse(shown, text) {
   shown.ways.replaceChildren(close);
 }
 
-/** Bring files in, shown in a list; resolve to the paths of the stems, and the rows of those that were refused. */
+/** Bring files in, shown in a list; resolve to what they have become, and the rows of those that were refused. */
 export async function bringAll(files, list, url) {
   const waiting = [...files].map((file) => ({ file, shown: row(file) }));
   list.replaceChildren(...waiting.map(({ shown }) => shown.item));
-  const paths = [];
+  const brought = [];
   const work = async () => {
     for (let next = waiting.shift(); next; next = waiting.shift()) {
       try {
-        paths.push(await bring(next.file, next.shown, url));
+        brought.push(await bring(next.file, next.shown, url));
         next.shown.item.remove();
       } catch (error) {
         refuse(next.shown, error.message);
@@ -129,7 +149,7 @@ export async function bringAll(files, list, url) {
     }
   };
   await Promise.all(Array.from({ length: AT_ONCE }, work));
-  return { paths, refused: [...list.children] };
+  return { brought, refused: [...list.children] };
 }
 
 /** Take files that are dropped on what a selector matches; it shows that while they are over it. */

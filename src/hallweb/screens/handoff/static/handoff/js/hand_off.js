@@ -1,4 +1,4 @@
-// Hand-off: how many parts are chosen, choosing those that changed, and turning the leaves of the sheet by key.
+// Hand-off: how many parts are chosen, choosing those that changed, the loop as a range, and turning the leaves of the sheet by key.
 
 const form = () => document.querySelector("[data-print-form]");
 const boxes = () => [...form().querySelectorAll("[name=part]")];
@@ -22,6 +22,18 @@ function chooseChanged() {
   count();
 }
 
+// The dock's loop can be printed as long as there is one.
+function offerLoop() {
+  if (!form()) return;
+  const loop = JSON.parse(document.querySelector("[data-loop]").dataset.loop || "null");
+  const option = form().querySelector("[data-loop-range]");
+  option.textContent = loop ? `Loop: ${loop.name}` : "Loop: none is set";
+  option.disabled = !loop;
+  if (!loop && option.selected) option.parentElement.value = "";
+  const { name, start, end } = loop ?? { name: "", start: "", end: "" };
+  for (const [field, value] of Object.entries({ loop_name: name, loop_start: start, loop_end: end })) form().elements[field].value = value;
+}
+
 function turn(event) {
   const by = { PageDown: 1, PageUp: -1 }[event.key];
   const button = by && document.querySelector(`[data-sheet-turn="${by}"]:not(:disabled)`);
@@ -34,6 +46,11 @@ export function bindHandOff() {
   document.addEventListener("change", ({ target }) => target.matches?.("[data-print-form] [name=part]") && count());
   document.addEventListener("click", ({ target }) => target.closest?.("[data-choose-changed]") && chooseChanged());
   document.addEventListener("keydown", turn);
-  document.addEventListener("htmx:afterSettle", count);
+  document.addEventListener("loop-set", offerLoop);
+  document.addEventListener("htmx:afterSettle", () => {
+    count();
+    offerLoop();
+  });
   count();
+  offerLoop();
 }

@@ -1,4 +1,4 @@
-// Stems by drop or dialog: once they are in they are made into tracks as one edit, or one takes the place of a track's stem.
+// Stems by drop or dialog: once they are in they come into the song as one edit, or one takes the place of a track's stem.
 
 import { edit } from "../../common/js/requests.js";
 import { bringAll, onFilesDropped, post } from "../../common/js/uploads.js";
@@ -7,7 +7,8 @@ async function bringIn(files, track) {
   const zone = document.querySelector("[data-stem-drop]");
   if (!zone || !files.length) return;
   const { uploadsUrl, takeUrl, replaceUrl } = zone.dataset;
-  const { paths, refused } = await bringAll(files, zone.querySelector("[data-uploads]"), uploadsUrl);
+  const { brought, refused } = await bringAll(files, zone.querySelector("[data-uploads]"), uploadsUrl);
+  const paths = brought.map(({ path }) => path);
   if (!paths.length) return;
   await (track ? edit(replaceUrl, { track, path: paths[0] }) : edit(takeUrl, { path: paths }));
   document.querySelector("[data-uploads]")?.append(...refused);
@@ -23,7 +24,7 @@ export function bindStemDrop() {
   document.addEventListener("click", async (event) => {
     const item = event.target.closest("[data-drop-upload]")?.closest("[data-broken-off]");
     if (!item) return;
-    await post(`${item.closest("[data-stem-drop]").dataset.uploadsUrl}${item.dataset.brokenOff}/drop/`, null);
+    await post(item.dataset.brokenOff, null);
     item.remove();
   });
   onFilesDropped("[data-stem-drop]", bringIn);

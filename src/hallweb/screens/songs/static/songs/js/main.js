@@ -1,10 +1,11 @@
-// The list of songs: stems that are dropped make a new song; rows by keyboard; renaming in place.
+// The list of songs: stems that are dropped make a new song, songs that were saved as files open; rows by keyboard; renaming in place.
 
 import { bindFailures, say } from "../../common/js/screens.js";
 import { bringAll, onFilesDropped, post } from "../../common/js/uploads.js";
 import { titleOf } from "./titles.js";
 
 const MAP = /\.midi?$/i;
+const SONG = /\.zip$/i;
 
 function form(values) {
   const body = new FormData();
@@ -12,21 +13,40 @@ function form(values) {
   return body;
 }
 
+function zone() {
+  return document.querySelector("[data-songs-drop]");
+}
+
+function goTo(page, refused) {
+  if (!refused.length) return window.location.assign(page);
+  const open = Object.assign(document.createElement("a"), { className: "btn btn-primary", href: page, textContent: "Open the new song" });
+  zone().querySelector("[data-uploads]").append(open);
+}
+
+/** Open songs that were saved as files; one alone is shown. */
+async function openSongs(files) {
+  const { brought, refused } = await bringAll(files, zone().querySelector("[data-uploads]"), zone().dataset.openUrl);
+  if (files.length === 1 && brought.length) return goTo(brought[0].page, refused);
+  if (brought.length) window.htmx.ajax("GET", window.location.href, { target: "#songs", swap: "outerHTML" });
+}
+
 /** Make a song of files: stems become its tracks, a MIDI file its tempo, meters and sections. */
-async function makeSong(files) {
-  const stems = files.filter(({ name }) => !MAP.test(name));
-  const map = files.find(({ name }) => MAP.test(name));
-  if (!stems.length) return say("Drop sound files: WAV, AIFF, FLAC, OGG or MP3; a MIDI file only goes with them.");
-  const zone = document.querySelector("[data-songs-drop]");
-  const made = await post(zone.dataset.newUrl, form({ title: titleOf(stems.map(({ name }) => name)) }));
+async function makeSong(stems, map) {
+  const made = await post(zone().dataset.newUrl, form({ title: titleOf(stems.map(({ name }) => name)) }));
   if (made.status !== 200) return say(made.error ?? "The song could not be made; try again in a moment.");
-  const { paths, refused } = await bringAll(stems, zone.querySelector("[data-uploads]"), made.uploads);
+  const { brought, refused } = await bringAll(stems, zone().querySelector("[data-uploads]"), made.uploads);
   let revision = 1;
-  if (paths.length) await post(made.take, form({ path: paths, revision: revision++ }), { responseType: "text" });
+  if (brought.length) await post(made.take, form({ path: brought.map(({ path }) => path), revision: revision++ }), { responseType: "text" });
   if (map) await post(made.map, form({ file: map, revision }), { responseType: "text" });
-  if (!refused.length) return window.location.assign(made.page);
-  const open = Object.assign(document.createElement("a"), { className: "btn btn-primary", href: made.page, textContent: "Open the new song" });
-  zone.querySelector("[data-uploads]").append(open);
+  goTo(made.page, refused);
+}
+
+function takeFiles(files) {
+  const songs = files.filter(({ name }) => SONG.test(name));
+  if (songs.length) return openSongs(songs);
+  const stems = files.filter(({ name }) => !MAP.test(name));
+  if (!stems.length) return say("Drop sound files: WAV, AIFF, FLAC, OGG or MP3; a MIDI file only goes with them.");
+  return makeSong(stems, files.find(({ name }) => MAP.test(name)));
 }
 
 function row(target) {
@@ -79,9 +99,9 @@ document.addEventListener("click", (event) => {
   if (event.target.closest("[data-rename-song]")) rename(row(event.target), true);
 });
 document.addEventListener("change", (event) => {
-  if (!event.target.matches("[data-songs-stems]")) return;
-  makeSong([...event.target.files]);
+  if (!event.target.matches("[data-songs-files]")) return;
+  takeFiles([...event.target.files]);
   event.target.value = "";
 });
-onFilesDropped("[data-songs-drop]", makeSong);
+onFilesDropped("[data-songs-drop]", takeFiles);
 bindFailures();
