@@ -36,6 +36,7 @@ INSTALLED_APPS = [
     "hallweb.analysis",
     "hallweb.audition",
     "hallweb.handoff",
+    "hallweb.sharing",
     "hallweb.screens.common",
     "hallweb.screens.songs",
     "hallweb.screens.song",
@@ -46,6 +47,8 @@ INSTALLED_APPS = [
     "hallweb.screens.findings",
     "hallweb.screens.versions",
     "hallweb.screens.handoff",
+    "hallweb.screens.sharing",
+    "hallweb.screens.listening",
 ]
 
 MIDDLEWARE = [
@@ -117,6 +120,7 @@ USE_TZ = True
 
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
+CSRF_FAILURE_VIEW = "hallweb.screens.common.failures.untrusted"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": ["'self'"],
@@ -128,6 +132,8 @@ CONTENT_SECURITY_POLICY = {
 }
 
 PRINTS_KEPT_DAYS = 30
+COMMENTS_A_MINUTE = 12
+"""How many comments one listening link takes in a minute."""
 
 DEMO_USER, DEMO_PASSWORD = "demo", "lantern"
 

@@ -7,3 +7,8 @@ urlpatterns = [
     path("", include("hallweb.audition.urls")),
     path("accounts/", include("hallweb.accounts.urls")),
 ]
+
+handler400 = "hallweb.screens.common.failures.bad_request"
+handler403 = "hallweb.screens.common.failures.forbidden"
+handler404 = "hallweb.screens.common.failures.not_found"
+handler500 = "hallweb.screens.common.failures.broken"

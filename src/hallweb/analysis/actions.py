@@ -4,6 +4,8 @@ from collections import ChainMap
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 
+from django.contrib.auth.models import User
+
 from hallweb.analysis.stems import stored_analysis
 from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.songs.actions import SongState, edit_plan
@@ -25,7 +27,7 @@ class Taken:
     told: list[str]
 
 
-def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> Taken:
+def take_stems(song_id: int, base_revision: int, paths: Collection[str], author: User) -> Taken:
     """Bring stems that have come in into the song, as one edit.
 
     A stem takes the place of the one that has its name, and all that is built on its track stays; one that the song plays
@@ -45,14 +47,14 @@ def take_stems(song_id: int, base_revision: int, paths: Collection[str]) -> Take
         kept = [other.get(path, path) for path in sorted(used)]
         now = record_of([folder / path for path in (*kept, *new)], folder, hashes)
         found, sentences = with_stems_as_now(
-            plan, folder, before=before, now=now, other=other, new=new, earlier_groups=_earlier_groups(song.owner_id)
+            plan, folder, before=before, now=now, other=other, new=new, earlier_groups=_earlier_groups(author.pk)
         )
         said[:] = _counted(len(other), len(new), len(set(came) & used))
         told[:] = sentences
         return found
 
     count = len(came)
-    state = edit_plan(song_id, base_revision, f"Import {count} stem{'s' * (count != 1)}", edit)
+    state = edit_plan(song_id, base_revision, f"Import {count} stem{'s' * (count != 1)}", edit, author)
     ask_to_analyse(Stem.objects.filter(song=song, path__in=came), state.plan.song.sample_rate)
     return Taken(state, ", ".join(said), told)
 
@@ -68,7 +70,7 @@ def _earlier_groups(owner_id: int) -> dict[str, str]:
     return dict(ChainMap(*reversed(songs)))
 
 
-def edit_time(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
+def edit_time(song_id: int, base_revision: int, label: str, edit: Edit, author: User) -> SongState:
     """Apply an edit of a song's time; should the stems be longer than the song then, it gets more bars."""
     stems = {stem.path: stem for stem in Stem.objects.filter(song_id=song_id)}
 
@@ -76,7 +78,7 @@ def edit_time(song_id: int, base_revision: int, label: str, edit: Edit) -> SongS
         edited = edit(plan)
         return lengthen(edited, stems_end_s(edited, stems.values()))
 
-    return edit_plan(song_id, base_revision, label, edit_and_lengthen)
+    return edit_plan(song_id, base_revision, label, edit_and_lengthen, author)
 
 
 def stems_end_s(plan: Plan, stems: Iterable[Stem]) -> float:

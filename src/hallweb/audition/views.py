@@ -7,6 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_safe
 
 from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.monitoring import Monitoring
@@ -30,6 +31,7 @@ from highhall.render.segments import lanes_of, segment_frames
 
 
 @login_required
+@require_safe
 def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return lane by lane the keys of all segments of the song, and what the player needs of time.
 
@@ -72,7 +74,7 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
 
 
 def _song(request: HttpRequest, song_id: int) -> Song:
-    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
+    songs = Song.objects.viewable_by(request.user).select_related("head").defer("head__document")
     return get_object_or_404(songs, pk=song_id)
 
 
@@ -88,6 +90,7 @@ def _revision(request: HttpRequest, song: Song) -> Revision:
 
 
 @login_required
+@require_safe
 def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return how loud a passage is, `from` one sample `to` another, in LUFS: all that is heard, and the dry sound alone."""
     song = _song(request, song_id)
@@ -117,6 +120,7 @@ def _beats(song: PlanSong) -> list[list[int]]:
 
 
 @login_required
+@require_safe
 @cache_control(private=True, max_age=31536000, immutable=True)
 def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str) -> HttpResponse:
     """Return one segment as FLAC; its address never gives anything else, so it may be kept for good.
@@ -124,7 +128,7 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     It was divided by what the header `Headroom` says. The header `Fed-Peaks` says what the return is fed in it: a peak, 1
     being full scale, for every tenth of a second.
     """
-    song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
+    song = get_object_or_404(Song.objects.viewable_by(request.user), pk=song_id)
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
     monitoring = Monitoring.of(request)
     if lane not in lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk)):

@@ -17,7 +17,8 @@ def remove_print(job: PrintJob) -> None:
 
 
 def remove_old_prints() -> None:
-    """Remove the prints whose time is over."""
-    for job in PrintJob.objects.exclude(state__in=PrintJob.OPEN):
+    """Remove the prints whose time is over, but for those that an open link lets hear."""
+    heard = PrintJob.objects.filter(linked__link__revoked=None, linked__link__expires__gt=timezone.now())
+    for job in PrintJob.objects.exclude(state__in=PrintJob.OPEN).exclude(pk__in=heard):
         if job.kept_until < timezone.now():
             remove_print(job)

@@ -4,10 +4,10 @@ from collections.abc import Callable
 
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import get_object_or_404
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.inputs import inputs
+from hallweb.screens.common.access import viewable_song
 from hallweb.screens.common.context import changed
 from hallweb.screens.findings import views as findings
 from hallweb.screens.hall import views as hall
@@ -17,14 +17,13 @@ from hallweb.screens.sends import views as sends
 from hallweb.screens.song import context as song_page
 from hallweb.screens.versions import views as versions
 from hallweb.songs import actions
-from hallweb.songs.models import Song
 
 
 @login_required
+@require_safe
 def newest(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return number and name of a song's newest edit, for pages that were opened before it."""
-    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
-    head = get_object_or_404(songs, pk=song_id).head
+    head = viewable_song(request, song_id).head
     return JsonResponse({"revision": head.number, "label": head.label} if head else {})
 
 

@@ -1,10 +1,8 @@
 """Files that come in, stems of a song and whole songs: opened, sent in parts, finished or dropped."""
 
 from collections.abc import Callable
-from typing import cast
 
 from django.contrib.auth.decorators import login_required
-from django.contrib.auth.models import User
 from django.db.models import Q
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
@@ -13,6 +11,7 @@ from django.views.decorators.http import require_POST
 
 from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.inputs import inputs
+from hallweb.screens.common.access import editable_song, user_of
 from hallweb.screens.common.context import sentence_of
 from hallweb.songs import song_files, stem_files, uploads
 from hallweb.songs.models import Song, Upload
@@ -35,13 +34,13 @@ def _answered(work: Work) -> JsonResponse:
 
 
 def _own_upload(request: HttpRequest, upload_id: int) -> Upload:
-    """Return an upload of this user, for a song that they see, or of a whole song; else answer 404."""
-    seen = Q(song=None) | Q(song__in=Song.objects.visible_to(request.user))
+    """Return an upload of this user, for a song that they may change, or of a whole song; else answer 404."""
+    seen = Q(song=None) | Q(song__in=Song.objects.editable_by(request.user))
     return get_object_or_404(Upload.objects.select_related("song"), seen, pk=upload_id, owner_id=request.user.pk)
 
 
 def _begun(request: HttpRequest, song: Song | None, require_name: Callable[[str], None], largest: int) -> JsonResponse:
-    said, user = inputs(request), cast(User, request.user)
+    said, user = inputs(request), user_of(request)
 
     def work() -> dict[str, object]:
         name = said.text("name")
@@ -58,7 +57,7 @@ def _begun(request: HttpRequest, song: Song | None, require_name: Callable[[str]
 @require_POST
 def begin_stem(request: HttpRequest, song_id: int) -> JsonResponse:
     """Open an upload of a stem; answer where to send it and how much of it is here."""
-    song = get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
+    song = editable_song(request, song_id)
     return _begun(request, song, stem_files.require_sound_name, stem_files.LARGEST_BYTES)
 
 

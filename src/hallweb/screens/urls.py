@@ -15,6 +15,8 @@ urlpatterns = [
     path("", include("hallweb.screens.findings.urls")),
     path("", include("hallweb.screens.versions.urls")),
     path("", include("hallweb.screens.handoff.urls")),
+    path("", include("hallweb.screens.sharing.urls")),
+    path("", include("hallweb.screens.listening.urls")),
     path(
         "",
         include(

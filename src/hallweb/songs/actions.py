@@ -46,34 +46,34 @@ def create_song(owner: User, plan: Plan, put_files: Callable[[Path], None], labe
         for model, paths in files:
             for path in paths:
                 model.objects.create(song=song, path=path, content_hash=content_hash(folder / path))
-        _add_revision(song, None, label, plan)
+        _add_revision(song, None, label, plan, owner)
     return song
 
 
-def copy_song(song: Song) -> Song:
-    """Make a song of its own from another of the same user: its newest plan, stems and impulse responses.
+def copy_song(song: Song, owner: User) -> Song:
+    """Make a song of `owner` from another: its newest plan, stems and impulse responses.
 
     The files are linked where the file system can do that, so a copy takes next to no room.
     """
     if song.head_id is None:
         raise LookupError(f"song {song.pk} has no revision")
     plan = plan_of(song.head_id)
-    titles = set(Song.objects.visible_to(song.owner).values_list("title", flat=True))
+    titles = set(Song.objects.owned_by(owner).values_list("title", flat=True))
     plan = rename_song(plan, free_name(f"{plan.song.title} copy", titles))
     with transaction.atomic():
-        copy = Song.objects.create(owner=song.owner, **summary_of(plan), rooms=song.rooms)
+        copy = Song.objects.create(owner=owner, **summary_of(plan), rooms=song.rooms)
         stems = Stem.objects.filter(song=song).values("path", "content_hash", "threshold_db", "phrase_ends", "problem")
         responses = ImpulseResponse.objects.filter(song=song).values("path", "content_hash")
         for row in (*stems, *responses):
             link_file(song_folder(song.pk) / row["path"], song_folder(copy.pk) / row["path"])
         Stem.objects.bulk_create(Stem(song=copy, **row) for row in stems)
         ImpulseResponse.objects.bulk_create(ImpulseResponse(song=copy, **row) for row in responses)
-        _add_revision(copy, None, f"Copy of {song.title}", plan)
+        _add_revision(copy, None, f"Copy of {song.title}", plan, owner)
     return copy
 
 
-def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongState:
-    """Apply an edit of the core to a song's plan and store the result as one revision.
+def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit, author: User | None = None) -> SongState:
+    """Apply an edit of the core to a song's plan and store the result as one revision of its author.
 
     Where others have changed the song since `base_revision`, both changes are kept if they are of different things.
 
@@ -89,7 +89,7 @@ def edit_plan(song_id: int, base_revision: int, label: str, edit: Edit) -> SongS
         before = plan_of(head.pk)
         is_merged = head.number != base_revision
         plan = _merged(song, base_revision, before, edit) if is_merged else edit(before)
-        revision = head if plan == before else _add_revision(song, head, label, plan)
+        revision = head if plan == before else _add_revision(song, head, label, plan, author)
         return SongState(song, revision, plan, is_merged)
 
 
@@ -137,10 +137,10 @@ def _locked(song_id: int) -> tuple[Song, Revision]:
     return song, Revision.objects.defer("document").get(pk=song.head_id)
 
 
-def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan) -> Revision:
+def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan, author: User | None) -> Revision:
     newest = song.revisions.order_by("-number").values_list("number", flat=True).first() or 0
     revision = Revision.objects.create(
-        song=song, number=newest + 1, parent=parent, label=label[:200], document=document_of(plan)
+        song=song, number=newest + 1, parent=parent, author=author, label=label[:200], document=document_of(plan)
     )
     transaction.on_commit(partial(keep_read, revision.pk, plan))  # its number is its own only then
     _show(song, revision, plan)

@@ -8,15 +8,31 @@ from django.contrib.auth.models import AnonymousUser
 from django.db import models
 from django.urls import reverse
 
+Account = AbstractBaseUser | AnonymousUser
+
 
 class SongQuerySet(models.QuerySet["Song"]):
-    def visible_to(self, user: AbstractBaseUser | AnonymousUser) -> Self:
-        """Only the user's own songs, without deleted ones; others' do not exist for them."""
+    """Which songs there are for whom. All views ask here; a song that is not among these does not exist for them."""
+
+    def viewable_by(self, user: Account) -> Self:
+        """Return the songs that a user may see and hear: their own and those shared with them, without deleted ones."""
+        return self.filter(models.Q(owner_id=user.pk) | _shared_with(user), deleted=None)
+
+    def editable_by(self, user: Account) -> Self:
+        """Return the songs that a user may change: their own and those they are an editor of."""
+        return self.filter(models.Q(owner_id=user.pk) | _shared_with(user, role=Membership.Role.EDITOR), deleted=None)
+
+    def owned_by(self, user: Account) -> Self:
+        """Return the user's own songs, which they may share and delete."""
         return self.filter(owner_id=user.pk, deleted=None)
 
-    def deleted_by(self, user: AbstractBaseUser | AnonymousUser) -> Self:
+    def deleted_by(self, user: Account) -> Self:
         """Return the user's own songs that are deleted and can be brought back."""
         return self.filter(owner_id=user.pk).exclude(deleted=None)
+
+
+def _shared_with(user: Account, **more: str) -> models.Exists:
+    return models.Exists(Membership.objects.filter(song=models.OuterRef("pk"), user_id=user.pk or 0, **more))
 
 
 class Song(models.Model):
@@ -57,12 +73,33 @@ class Song(models.Model):
         return reverse("returns:show", args=[self.pk])
 
 
+class Membership(models.Model):
+    """What somebody beside its owner may do with a song: an editor changes it, a listener hears and reads it."""
+
+    class Role(models.TextChoices):
+        EDITOR = "editor", "Editor"
+        LISTENER = "listener", "Listener"
+
+    song = models.ForeignKey(Song, models.CASCADE, related_name="memberships")
+    user = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="memberships")
+    role = models.CharField(max_length=8, choices=Role.choices)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["created", "pk"]
+        constraints = [models.UniqueConstraint(fields=["song", "user"], name="membership_unique")]
+
+    def __str__(self) -> str:
+        return f"{self.user}, {self.role} of {self.song}"
+
+
 class Revision(models.Model):
-    """A plan as it was after one edit. Undo goes to the parent, redo to the newest child."""
+    """A plan as it was after one edit, and who made it. Undo goes to the parent, redo to the newest child."""
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     parent = models.ForeignKey("self", models.SET_NULL, null=True, related_name="children")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     label = models.CharField(max_length=200)
     document = models.JSONField()
     created = models.DateTimeField(auto_now_add=True)

@@ -46,7 +46,7 @@ def open_song_file(owner: User, upload: Upload, digest: str = "") -> Song:
         except PackError as error:
             raise PackError(str(error).replace(part.name, upload.name)) from None
         _check_sounds(plan, folder)
-        titles = set(Song.objects.visible_to(owner).values_list("title", flat=True))
+        titles = set(Song.objects.owned_by(owner).values_list("title", flat=True))
         plan = rename_song(plan, free_name(plan.song.title, titles))
 
         def put_files(target: Path) -> None:
@@ -77,8 +77,8 @@ def song_file(song: Song) -> Iterator[bytes]:
 
 
 def all_songs(owner: User) -> Iterator[bytes]:
-    """Return an archive of all songs of a user, each as a file of its own; PackError, before the first chunk, if a sound is missing."""
+    """Return an archive of a user's own songs, each as a file of its own; PackError, before the first chunk, if a sound is missing."""
     contents: dict[str, Content] = {}
-    for song in Song.objects.visible_to(owner).order_by("pk"):
+    for song in Song.objects.owned_by(owner).order_by("pk"):
         contents[f"{free_name(safe_name(song.title), {name[:-4] for name in contents})}.zip"] = song_file(song)
     return zip_chunks(contents)

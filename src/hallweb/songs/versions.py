@@ -1,5 +1,6 @@
 """Versions of a song: revisions that have a name."""
 
+from django.contrib.auth.models import User
 from django.db import transaction
 
 from hallweb.songs.actions import SongState, edit_plan
@@ -27,17 +28,19 @@ def keep_version(song: Song, number: int, name: str) -> Version:
         return Version.objects.create(song=song, name=name, revision=song.revisions.get(number=number))
 
 
-def open_version(song_id: int, base_revision: int, version: Version) -> SongState:
+def open_version(song_id: int, base_revision: int, version: Version, author: User) -> SongState:
     """Make a song as it is in a version, as an edit of its own: undo comes back, and the version stays as it is."""
     plan = plan_of(version.revision_id)
-    return edit_plan(song_id, base_revision, f"Open version {version.name}", lambda _: plan)
+    return edit_plan(song_id, base_revision, f"Open version {version.name}", lambda _: plan, author)
 
 
-def take_from_version(song_id: int, base_revision: int, version: Version, key: str, what: str) -> SongState:
+def take_from_version(
+    song_id: int, base_revision: int, version: Version, key: str, what: str, author: User
+) -> SongState:
     """Take one difference over from a version; `what` names it for the history."""
     other = plan_of(version.revision_id)
 
     def edit(plan: Plan) -> Plan:
         return take_over(plan, other, key)
 
-    return edit_plan(song_id, base_revision, f"Take from {version.name}: {what}", edit)
+    return edit_plan(song_id, base_revision, f"Take from {version.name}: {what}", edit, author)

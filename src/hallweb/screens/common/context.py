@@ -4,17 +4,18 @@ from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import render
 from django.urls import reverse
 
 from hallweb.audition.ahead import segments_ahead
 from hallweb.inputs import Inputs, inputs
+from hallweb.screens.common.access import LISTENS_ONLY, editable_song, may_change, song_for, user_of, viewable_song
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
 from hallweb.screens.common.htmx import say_changed_elsewhere, say_plan_changed, vary_on_part, wants_part
 from hallweb.screens.common.key_sheet import KEY_GROUPS
 from hallweb.screens.common.script_facts import script_facts
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
-from hallweb.songs.models import Song
+from hallweb.songs.models import Song, SongQuerySet
 from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
 from highhall.plan import Edit, PlanRefusedError
@@ -28,9 +29,20 @@ _SAMPLE_DIGITS = 12
 
 
 def open_song(request: HttpRequest, song_id: int) -> SongState:
-    """Return a song of this user, or answer 404."""
-    songs = Song.objects.visible_to(request.user).select_related("head__parent")
-    song = get_object_or_404(songs.defer("head__document", "head__parent__document"), pk=song_id)
+    """Return a song that the user may see, and change if the request does not only read; else answer 404 or 403."""
+    return _opened(song_for(request, song_id, _with_heads()))
+
+
+def open_heard_song(request: HttpRequest, song_id: int) -> SongState:
+    """Return a song for what whoever may hear it may do, be the request one that reads or not; else answer 404."""
+    return _opened(viewable_song(request, song_id, _with_heads()))
+
+
+def _with_heads() -> SongQuerySet:
+    return Song.objects.select_related("head__parent").defer("head__document", "head__parent__document")
+
+
+def _opened(song: Song) -> SongState:
     if song.head is None:
         raise LookupError(f"song {song.pk} has no revision")
     return SongState(song, song.head, plan_of(song.head.pk))
@@ -46,8 +58,8 @@ def play_position(values: Inputs, song: PlanSong) -> Position:
     return min(position, song.end)
 
 
-def frame_context(opened: SongState, view: str) -> dict[str, Any]:
-    """Return what rail, bar and dock show."""
+def frame_context(opened: SongState, view: str, *, may_edit: bool = True) -> dict[str, Any]:
+    """Return what rail, bar and dock show; only who may not edit ever gets it for reading alone."""
     song = opened.plan.song
     later = opened.revision.children.order_by("-number").values_list("label", flat=True).first()
     tempo = song.tempos[0]
@@ -58,6 +70,8 @@ def frame_context(opened: SongState, view: str) -> dict[str, Any]:
         "undo_label": opened.revision.label if opened.revision.parent_id else "",
         "redo_label": later or "",
         "view": view,
+        "may_edit": may_edit,
+        "listens_only": LISTENS_ONLY,
         "set_url": reverse("sends:set-send", args=[opened.song.pk]),
         "tempo": tempo,
         "is_dotted": tempo.beat.mark == ".",
@@ -75,7 +89,8 @@ def show_screen(
 ) -> HttpResponse:
     """Render a whole document, or only its page when htmx asks for that."""
     name = f"{template}#page" if wants_part(request) else template
-    full = {**frame_context(opened, view), **context, "is_part": wants_part(request)}
+    may_edit = may_change(request, opened.song)
+    full = {**frame_context(opened, view, may_edit=may_edit), **context, "is_part": wants_part(request)}
     return vary_on_part(render(request, name, full))
 
 
@@ -109,7 +124,7 @@ def edited(
     """
 
     def change(song_id: int, base: int) -> SongState:
-        return edit_plan(song_id, base, label, edit)
+        return edit_plan(song_id, base, label, edit, user_of(request))
 
     return changed(request, song_id, change, answer, refuse, later=later)
 
@@ -123,8 +138,8 @@ def changed(
     *,
     later: str = "",
 ) -> HttpResponse:
-    """Do what `change` does to a song of this user on the revision it was made on; answer as `edited` does."""
-    get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
+    """Do what `change` does to a song that the user may change, on the revision it was made on; answer as `edited` does."""
+    editable_song(request, song_id)
     try:
         state = change(song_id, base_revision(request))
     except StaleRevisionError as error:

@@ -6,7 +6,7 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.findings import Looked, looked_at, newest_look, taken
@@ -34,6 +34,7 @@ _LONGEST_LABEL = 180
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show what was found; until the newest edit was looked at, what was found before it."""
     opened = open_song(request, song_id)
@@ -66,6 +67,7 @@ def _looked(opened: SongState, *, renders: bool = True) -> tuple[Looked | None, 
 
 
 @login_required
+@require_safe
 def count(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return how many findings there are, for the rail, and what other screens mark."""
     opened = open_song(request, song_id)

@@ -8,12 +8,13 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.analysis.depth import model_now
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.wetness import heard_wetness, predicted_depth
 from hallweb.inputs import inputs
+from hallweb.screens.common.access import editable_song
 from hallweb.screens.common.context import (
     edited,
     frame_context,
@@ -44,6 +45,7 @@ _AGREES_DB = 1.0
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show a section of the song from above, and what is asked of one source."""
     opened = open_song(request, song_id)
@@ -66,6 +68,7 @@ def _context(request: HttpRequest, opened: SongState) -> dict[str, Any]:
 
 
 @login_required
+@require_safe
 def measured_place(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return where a source is heard in a section when it is rendered alone; or, until that is done, what asks again."""
     opened = open_song(request, song_id)
@@ -127,6 +130,7 @@ def apply(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 @login_required
+@require_safe
 def propose(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show a whole first design from a place for each instrument; until it is worked out, what asks again."""
     opened = open_song(request, song_id)
@@ -218,6 +222,7 @@ def forget(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def change_space(request: HttpRequest, song_id: int) -> HttpResponse:
     """Change the room that distances are read in; nothing of it is heard."""
+    editable_song(request, song_id)
     said = inputs(request)
     named = NAMED_SPACES.get(said.text("room"))
     fields: SpaceFields

@@ -4,18 +4,16 @@ import hashlib
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import cast
 
 from csp.decorators import csp_replace
 from django.conf import settings
 from django.contrib.auth.decorators import login_required
-from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
 from django.utils.timezone import localdate
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import trigger_client_event
 
 from hallweb.analysis.depth import ready_model
@@ -23,12 +21,12 @@ from hallweb.handoff import actions
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.removal import remove_print
 from hallweb.inputs import inputs
+from hallweb.screens.common.access import editable_song, song_for, user_of
 from hallweb.screens.common.context import open_song, refused, sentence_of, show_screen
 from hallweb.screens.common.downloads import attached, not_saved, streamed_archive
 from hallweb.screens.handoff.context import job_context, read_options, tree_context
 from hallweb.songs.actions import SongState
 from hallweb.songs.files import print_folder
-from hallweb.songs.models import Song
 from hallweb.songs.song_files import song_file
 from hallweb.songs.sounds import open_responses, song_sounds
 from highhall.errors import CoreError
@@ -52,6 +50,7 @@ FONTS = {
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show what can be printed, the prints made so far, and the first leaf of the sheet."""
     opened = open_song(request, song_id)
@@ -62,10 +61,8 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _own_job(request: HttpRequest, song_id: int, job_id: int) -> PrintJob:
-    songs = Song.objects.visible_to(request.user)
-    return get_object_or_404(
-        PrintJob.objects.select_related("song", "revision"), pk=job_id, song_id=song_id, song__in=songs
-    )
+    song = song_for(request, song_id)
+    return get_object_or_404(PrintJob.objects.select_related("song", "revision"), pk=job_id, song=song)
 
 
 @login_required
@@ -77,11 +74,12 @@ def start(request: HttpRequest, song_id: int) -> HttpResponse:
         options = read_options(inputs(request), opened.plan)
     except CoreError as error:
         return refused(request, sentence_of(error))
-    job = actions.start_print(opened.song, opened.revision, cast(User, request.user), options)
+    job = actions.start_print(opened.song, opened.revision, user_of(request), options)
     return render(request, f"{TEMPLATE}#job", {"job": job_context(job), "song": opened.song})
 
 
 @login_required
+@require_safe
 def progress(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
     """Return one print's row; it asks again by itself until the print is done, and then lets the tree be drawn anew."""
     job = _own_job(request, song_id, job_id)
@@ -106,8 +104,10 @@ def remove(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
 
 
 @login_required
+@require_safe
 def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> FileResponse:
     """Return one printed file."""
+    editable_song(request, song_id)
     job = _own_job(request, song_id, job_id)
     if not any(file["path"] == name for file in job.files):
         raise Http404
@@ -120,8 +120,10 @@ def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> File
 
 
 @login_required
+@require_safe
 def download_all(request: HttpRequest, song_id: int, job_id: int) -> StreamingHttpResponse:
     """Return all files of a print with their manifest as one ZIP, while it is made."""
+    editable_song(request, song_id)
     job = _own_job(request, song_id, job_id)
     folder = print_folder(job.pk)
     paths: dict[str, Path | bytes] = {name: folder / name for name in (MANIFEST, *(file["path"] for file in job.files))}
@@ -168,6 +170,7 @@ def _leaves(opened: SongState) -> list[str]:
 
 
 @login_required
+@require_safe
 def sheet_leaf(request: HttpRequest, song_id: int, number: int) -> HttpResponse:
     """Return a leaf of the sheet, and what turns it."""
     opened = open_song(request, song_id)
@@ -178,6 +181,7 @@ def sheet_leaf(request: HttpRequest, song_id: int, number: int) -> HttpResponse:
 
 
 @login_required
+@require_safe
 @csp_replace(SHEET_POLICY)  # type: ignore[arg-type]  # typed for views without arguments
 def sheet_page(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return the whole sheet as a page of its own."""
@@ -186,6 +190,7 @@ def sheet_page(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 @login_required
+@require_safe
 def sheet_file(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return the whole sheet as a PDF."""
     opened = open_song(request, song_id)
@@ -205,6 +210,7 @@ _TABLES: dict[str, Writer] = {
 
 
 @login_required
+@require_safe
 def export(request: HttpRequest, song_id: int, kind: str) -> HttpResponse | StreamingHttpResponse:
     """Return a plan for other programs: MIDI, tables, responses, the whole song, or the plan alone."""
     opened = open_song(request, song_id)
@@ -212,6 +218,7 @@ def export(request: HttpRequest, song_id: int, kind: str) -> HttpResponse | Stre
     if kind == "plan":
         return attached(write_plan(plan).encode(), f"{slug}.json", "application/json")
     if kind == "song":
+        editable_song(request, song_id)
         try:
             return streamed_archive(song_file(opened.song), f"{slug}.zip")
         except CoreError as error:

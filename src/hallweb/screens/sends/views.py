@@ -6,7 +6,7 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.analysis.wetness import WetCell, wet_table
 from hallweb.audition.background import MeasurementError
@@ -26,6 +26,7 @@ WET_PX = 84
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show the matrix; `section` chooses whose levels are shown and set, none means the sends' own."""
     opened = open_song(request, song_id)
@@ -104,6 +105,7 @@ def _pairs(plan: Plan, cells: Sequence[str]) -> list[Pair]:
 
 
 @login_required
+@require_safe
 def wetness(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return the wet column, fetched after the page since it listens to the stems; until it is there, what asks again.
 

@@ -39,13 +39,13 @@ def songs_context(request: HttpRequest, *, typed: dict[str, str] | None = None, 
     said = inputs(request)
     key = said.text("sort") if said.text("sort") in SORTINGS else _DEFAULT_SORTING
     words = said.text("q").strip()
-    mine = Song.objects.visible_to(request.user)
-    found = mine.filter(_about(words)).select_related("head").defer("head__document").order_by(*_order(SORTINGS[key]))
+    seen = Song.objects.viewable_by(request.user)
+    found = seen.filter(_about(words)).select_related("head").defer("head__document").order_by(*_order(SORTINGS[key]))
     px_per_s = shared_scale(request.user)
     deleted = Song.objects.deleted_by(request.user).order_by("-deleted")
     return {
         "rows": [song_row(song, px_per_s) for song in found],
-        "count": mine.count(),
+        "count": seen.count(),
         "words": words,
         "sort": key,
         "direction": "descending" if SORTINGS[key].is_falling else "ascending",
@@ -64,7 +64,7 @@ def songs_context(request: HttpRequest, *, typed: dict[str, str] | None = None, 
 
 def shared_scale(user: AbstractBaseUser | AnonymousUser) -> float:
     """Return how many pixels a second is in the silhouettes of all of a user's songs."""
-    return scale_of(Song.objects.visible_to(user).aggregate(longest=Max("seconds"))["longest"] or 0.0)
+    return scale_of(Song.objects.viewable_by(user).aggregate(longest=Max("seconds"))["longest"] or 0.0)
 
 
 def _order(sorting: Sorting) -> list[Any]:

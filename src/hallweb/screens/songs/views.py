@@ -1,17 +1,17 @@
 """The list of songs: found, sorted, made, named, copied, deleted and brought back."""
 
 from django.contrib.auth.decorators import login_required
-from django.contrib.auth.models import User
 from django.http import HttpRequest, HttpResponse, JsonResponse, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.timezone import localdate
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.rooms import rooms_of
 from hallweb.inputs import inputs
+from hallweb.screens.common.access import editable_song, owned_song, user_of, viewable_song
 from hallweb.screens.common.context import refused, sentence_of
 from hallweb.screens.common.downloads import not_saved, streamed_archive
 from hallweb.screens.common.htmx import vary_on_part, wants_part
@@ -32,6 +32,7 @@ _FIRST_TIME = {"bpm": "120", "beat": "1/4", "meter": "4/4"}
 
 
 @login_required
+@require_safe
 def song_list(request: HttpRequest) -> HttpResponse:
     """Show the user's songs, or only the part of the page that lists them, and how to start one."""
     name = f"{TEMPLATE}#songs" if wants_part(request) else TEMPLATE
@@ -56,7 +57,7 @@ def new_song(request: HttpRequest) -> HttpResponse:
     except ValueError:
         problem = "Type the tempo as a number such as 104, and the meter as 4/4 or 6/8."
     else:
-        return redirect("song:show", create_song(_user(request), plan, lambda _: None).pk)
+        return redirect("song:show", create_song(user_of(request), plan, lambda _: None).pk)
     return render(request, TEMPLATE, songs_context(request, typed=typed, problem=problem), status=422)
 
 
@@ -64,13 +65,13 @@ def new_song(request: HttpRequest) -> HttpResponse:
 @require_POST
 def new_song_for_stems(request: HttpRequest) -> JsonResponse:
     """Make an empty song for stems that are brought to the list; answer where they go."""
-    titles = set(Song.objects.visible_to(request.user).values_list("title", flat=True))
+    titles = set(Song.objects.owned_by(request.user).values_list("title", flat=True))
     title = free_name(inputs(request).text("title").strip()[:110] or "New song", titles)
     try:
         plan = _empty_plan({"title": title, **_FIRST_TIME})
     except PlanRefusedError as error:
         return JsonResponse({"error": sentence_of(error)}, status=422)
-    song = create_song(_user(request), plan, lambda _: None)
+    song = create_song(user_of(request), plan, lambda _: None)
     names = {"uploads": "uploads:begin-stem", "take": "song:take-stems", "map": "song:import-map", "page": "song:show"}
     return JsonResponse({key: reverse(name, args=[song.pk]) for key, name in names.items()})
 
@@ -93,16 +94,17 @@ def _empty_plan(typed: dict[str, str]) -> Plan:
 @require_POST
 def make_demo_song(request: HttpRequest) -> HttpResponse:
     """Make another copy of the demo song for this user."""
-    song = create_demo_song(_user(request))
+    song = create_demo_song(user_of(request))
     ask_to_analyse(song.stems.all(), song.sample_rate)
     return redirect(song)
 
 
 @login_required
+@require_safe
 def save_all(request: HttpRequest) -> HttpResponse | StreamingHttpResponse:
     """Return all songs of the user in one archive, each as a file of its own, while it is made."""
     try:
-        return streamed_archive(song_files.all_songs(_user(request)), f"High Hall songs {localdate():%Y-%m-%d}.zip")
+        return streamed_archive(song_files.all_songs(user_of(request)), f"High Hall songs {localdate():%Y-%m-%d}.zip")
     except CoreError as error:
         return not_saved(request, error)
 
@@ -111,11 +113,11 @@ def save_all(request: HttpRequest) -> HttpResponse | StreamingHttpResponse:
 @require_POST
 def rename(request: HttpRequest, song_id: int) -> HttpResponse:
     """Give a song another title; it is an edit of its plan, which undo takes back."""
-    song = _own(request, song_id)
+    song = editable_song(request, song_id)
     title = inputs(request).text("title").strip()
     number = song.head.number if song.head else -1
     try:
-        edit_plan(song.pk, number, f"Title {title}", lambda plan: rename_song(plan, title))
+        edit_plan(song.pk, number, f"Title {title}", lambda plan: rename_song(plan, title), user_of(request))
     except CoreError as error:
         return refused(request, sentence_of(error))
     return _listed(request, f"{song.title} is called {title} now.")
@@ -125,8 +127,8 @@ def rename(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def duplicate(request: HttpRequest, song_id: int) -> HttpResponse:
     """Make a song of its own from the newest plan of another, with its stems."""
-    song = _own(request, song_id)
-    copy = copy_song(song)
+    song = editable_song(request, song_id)
+    copy = copy_song(song, user_of(request))
     return _listed(request, f"{copy.title} was made from {song.title}.")
 
 
@@ -134,7 +136,7 @@ def duplicate(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def delete(request: HttpRequest, song_id: int) -> HttpResponse:
     """Take a song out of the list, to be brought back for some weeks."""
-    song = _own(request, song_id)
+    song = owned_song(request, song_id)
     removal.delete_song(song)
     return _listed(request, f"{song.title} was deleted; it can be brought back for {removal.KEPT.days} days.", song)
 
@@ -158,9 +160,10 @@ def delete_now(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 @login_required
+@require_safe
 def picture(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return a song's silhouette as it is now; until it is worked out, what asks again."""
-    song = _own(request, song_id)
+    song = viewable_song(request, song_id)
     try:
         rooms = rooms_of(song, song.head) if song.head else []
     except MeasurementError as error:
@@ -170,14 +173,5 @@ def picture(request: HttpRequest, song_id: int) -> HttpResponse:
     return render(request, f"{TEMPLATE}#picture", {**context, "is_early": drawn is None})
 
 
-def _own(request: HttpRequest, song_id: int) -> Song:
-    songs = Song.objects.visible_to(request.user).select_related("head").defer("head__document")
-    return get_object_or_404(songs, pk=song_id)
-
-
 def _deleted(request: HttpRequest, song_id: int) -> Song:
     return get_object_or_404(Song.objects.deleted_by(request.user), pk=song_id)
-
-
-def _user(request: HttpRequest) -> User:
-    return get_object_or_404(User, pk=request.user.pk)

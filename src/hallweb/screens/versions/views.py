@@ -5,9 +5,10 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.inputs import inputs
+from hallweb.screens.common.access import editable_song, user_of, viewable_song
 from hallweb.screens.common.context import (
     base_revision,
     changed,
@@ -19,7 +20,7 @@ from hallweb.screens.common.context import (
 )
 from hallweb.screens.versions.comparison import difference_rows
 from hallweb.songs.actions import SongState
-from hallweb.songs.models import Song, Version
+from hallweb.songs.models import Version
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.versions import keep_version, open_version, take_from_version
 from highhall.advise.preference import chance_of_guessing
@@ -33,6 +34,7 @@ _SURE, _RATHER_SURE = 0.05, 0.2
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show the song's versions, and in what the one named by `with` differs from what is there now."""
     opened = open_song(request, song_id)
@@ -54,8 +56,8 @@ def _context(opened: SongState, compared: str) -> dict[str, Any]:
 
 
 def _version(request: HttpRequest, song_id: int, version_id: int) -> Version:
-    songs = Song.objects.visible_to(request.user)
-    return get_object_or_404(Version.objects.select_related("song"), song__in=songs, song_id=song_id, pk=version_id)
+    song = editable_song(request, song_id)
+    return get_object_or_404(Version.objects.select_related("song"), song=song, pk=version_id)
 
 
 @login_required
@@ -89,7 +91,7 @@ def reopen(request: HttpRequest, song_id: int, version_id: int) -> HttpResponse:
     return changed(
         request,
         song_id,
-        lambda song_id, base: open_version(song_id, base, version),
+        lambda song_id, base: open_version(song_id, base, version, user_of(request)),
         lambda state: page(request, state, str(version_id)),
     )
 
@@ -103,15 +105,16 @@ def take(request: HttpRequest, song_id: int, version_id: int) -> HttpResponse:
     return changed(
         request,
         song_id,
-        lambda song_id, base: take_from_version(song_id, base, version, key, what),
+        lambda song_id, base: take_from_version(song_id, base, version, key, what, user_of(request)),
         lambda state: page(request, state, str(version_id)),
     )
 
 
 @login_required
+@require_safe
 def verdict(request: HttpRequest, song_id: int) -> HttpResponse:
     """Say what a blind comparison has shown: `chosen` of `rounds` went to version B, the rest to A."""
-    get_object_or_404(Song.objects.visible_to(request.user), pk=song_id)
+    viewable_song(request, song_id)
     texts = [inputs(request).text(name) for name in ("chosen", "rounds")]
     if not all(text.isdecimal() for text in texts):
         raise Http404

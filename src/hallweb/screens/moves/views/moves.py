@@ -6,6 +6,7 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.views.decorators.http import require_safe
 
 from hallweb.audition.background import MEASUREMENTS, PLAYING, MeasurementError
 from hallweb.audition.loudness import passage_loudness
@@ -19,6 +20,7 @@ TEMPLATE = "moves/page.html"
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show values through the song by return, by instrument, or the whole song."""
     opened = open_song(request, song_id)
@@ -38,6 +40,7 @@ def _context(opened: SongState, state: MovesState) -> dict[str, Any]:
 
 
 @login_required
+@require_safe
 def measured_wet(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return how wet a section is as a whole, measured on its rendered sound; or, until that is done, what asks again."""
     opened = open_song(request, song_id)

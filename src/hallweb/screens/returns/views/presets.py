@@ -6,9 +6,10 @@ from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.inputs import inputs, item_or_404, uploaded
+from hallweb.screens.common.access import user_of
 from hallweb.screens.common.context import edited, open_song, refused, sentence_of
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.context import ReturnsState
@@ -73,7 +74,7 @@ def save(request: HttpRequest, song_id: int) -> HttpResponse:
         saved = set_of(
             opened.plan, keys, inputs(request).read("name", parse_name), inputs(request).text("note").strip()[:4000]
         )
-        save_preset(opened.song.owner, saved, opened.song)
+        save_preset(user_of(request), saved, opened.song)
     except (EntryError, CoreError) as error:
         return refused(request, sentence_of(error))
     return _panel(request, opened, f"Saved {saved.name}.")
@@ -161,6 +162,7 @@ def remove(request: HttpRequest, song_id: int, preset_id: int) -> HttpResponse:
 
 
 @login_required
+@require_safe
 def export(request: HttpRequest, preset_id: int) -> HttpResponse:
     """Return a preset as a JSON file."""
     row = get_object_or_404(Preset, owner=request.user.pk, pk=preset_id)
@@ -181,7 +183,7 @@ def import_(request: HttpRequest, song_id: int) -> HttpResponse:
         return refused(request, f'"{file.name}" is larger than 1 MiB; a preset is a small JSON file.')
     try:
         saved = set_from_document(load_json(file.read().decode()))
-        save_preset(opened.song.owner, saved, opened.song)
+        save_preset(user_of(request), saved, opened.song)
     except (UnicodeDecodeError, json.JSONDecodeError):
         return refused(request, f'"{file.name}" is not JSON; expected a preset that High Hall exported.')
     except CoreError as error:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.inputs import inputs, uploaded
 from hallweb.screens.common.context import edited, open_song, refused, sentence_of
@@ -35,6 +35,7 @@ def add(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 @login_required
+@require_safe
 def sweep(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return the sweep to play in the room, as a WAV file at the song's rate."""
     opened = open_song(request, song_id)

@@ -8,7 +8,7 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.inputs import inputs, item_or_404
 from hallweb.screens.common.context import edited, frame_context, open_song, refused, sentence_of, show_screen
@@ -49,6 +49,7 @@ _LOW_CUT = Filter(shape="low_cut", hz=200.0)
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show all returns, the one named by `open` opened."""
     opened = open_song(request, song_id)
@@ -73,6 +74,7 @@ def page(request: HttpRequest, opened: SongState, open_key: str) -> HttpResponse
 
 
 @login_required
+@require_safe
 def strip(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return one open strip with another drawer or span, as the address says, after an edit with the history too."""
     opened = open_song(request, song_id)

@@ -3,6 +3,7 @@
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.views.decorators.http import require_safe
 
 from hallweb.analysis.chains import chain_picture
 from hallweb.analysis.feeds import feed_bands
@@ -21,6 +22,7 @@ _PART = "returns/measured.html"
 
 
 @login_required
+@require_safe
 def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return the measured spectrum of a return in a section, or over the whole song; until it is there, what asks again."""
     opened = open_song(request, song_id)
@@ -50,6 +52,7 @@ def _nothing() -> HttpResponse:
 
 
 @login_required
+@require_safe
 def hit(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return the rendered answer of a return to one hit."""
     opened = open_song(request, song_id)

@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.analysis import stems
 from hallweb.analysis.progress import progress_of
@@ -27,6 +27,7 @@ _THRESHOLD = Quantity(unit=DECIBELS, low=-90, high=0)
 
 
 @login_required
+@require_safe
 def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show all tracks over the song's sections."""
     opened = open_song(request, song_id)
@@ -38,6 +39,7 @@ def _stem_of(opened: SongState, track: Track) -> Stem:
 
 
 @login_required
+@require_safe
 def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return what one stem is like; each row asks for its own, again and again until it was listened to."""
     opened = open_song(request, song_id)
@@ -49,6 +51,7 @@ def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
 
 @login_required
+@require_safe
 def progress(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return how far the analysis of the song's stems has come; it asks again until that is done."""
     opened = open_song(request, song_id)
@@ -88,6 +91,7 @@ def _reading(opened: SongState, track: Track, window: Window) -> dict[str, Any]:
 
 
 @login_required
+@require_safe
 def details(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return all that is known about one stem: its level with the threshold, and figures by section."""
     opened = open_song(request, song_id)

@@ -6,6 +6,7 @@ from django.views.decorators.http import require_POST
 
 from hallweb.analysis.actions import Taken, take_stems
 from hallweb.inputs import inputs
+from hallweb.screens.common.access import user_of
 from hallweb.screens.common.context import changed, open_song
 from hallweb.screens.song.context import page
 from hallweb.songs.actions import SongState
@@ -20,7 +21,7 @@ def take(request: HttpRequest, song_id: int) -> HttpResponse:
     taken: list[Taken] = []
 
     def change(song_id: int, base: int) -> SongState:
-        taken.append(take_stems(song_id, base, paths))
+        taken.append(take_stems(song_id, base, paths, user_of(request)))
         return taken[0].state
 
     return changed(request, song_id, change, lambda state: page(request, state, taken=taken[0]))

@@ -9,11 +9,12 @@ from typing import TypeVar
 from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.views.decorators.http import require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.analysis.actions import edit_time, stems_end_s
 from hallweb.analysis.stems import stored_analysis
 from hallweb.inputs import inputs, uploaded
+from hallweb.screens.common.access import user_of
 from hallweb.screens.common.context import changed, open_song, refused, sentence_of
 from hallweb.screens.song.context import TEMPLATE, page
 from hallweb.songs.models import Stem
@@ -36,7 +37,7 @@ def _edited(request: HttpRequest, song_id: int, label: str, edit: Edit) -> HttpR
     return changed(
         request,
         song_id,
-        lambda song_id, base: edit_time(song_id, base, label, edit),
+        lambda song_id, base: edit_time(song_id, base, label, edit, user_of(request)),
         lambda state: page(request, state),
     )
 
@@ -167,6 +168,7 @@ def _map_from(path: Path, song: Song) -> Song:
 
 
 @login_required
+@require_safe
 def estimate(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return a first estimate of the tempo from the stems' onsets."""
     opened = open_song(request, song_id)

@@ -8,6 +8,7 @@ import { bindFields } from "./fields.js";
 import { bindFigureDrags } from "./figuredrags.js";
 import { bindKeys } from "./keys.js";
 import { bindKeySheet } from "./keysheet.js";
+import { bindListener } from "./listener.js";
 import { bindLiveFaders } from "./livefaders.js";
 import { bindLiveSources } from "./livesources.js";
 import { Matching } from "./matching.js";
@@ -34,6 +35,7 @@ bindLiveFaders(player);
 bindLiveSources(player);
 bindKeySheet();
 bindElsewhere();
+bindListener();
 player.refresh();
 
 window.highHall = { player };

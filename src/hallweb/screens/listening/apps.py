@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ListeningScreenConfig(AppConfig):
+    name = "hallweb.screens.listening"
+    label = "listening_screen"
