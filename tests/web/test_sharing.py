@@ -50,7 +50,11 @@ def test_an_account_gets_a_role_by_name_or_mail_and_another_one_later(signed_in,
 
 @pytest.mark.parametrize(
     ("name", "sentence"),
-    [("nobody", 'There is no account "nobody" here'), ("ada", "This song is owned by ada already."), ("", "There is no account")],
+    [
+        ("nobody", 'There is no account "nobody" here'),
+        ("ada", "This song is owned by ada already."),
+        ("", "There is no account"),
+    ],
 )
 def test_who_cannot_be_given_a_role_is_said(signed_in, song, name: str, sentence: str) -> None:
     answer = do(signed_in, song, "add-person", name=name, role="editor")

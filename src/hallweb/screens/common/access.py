@@ -18,7 +18,7 @@ def user_of(request: HttpRequest) -> User:
 
 def viewable_song(request: HttpRequest, song_id: int, songs: SongQuerySet | None = None) -> Song:
     """Return a song, among some, that the user may see and hear, or answer 404."""
-    found = (songs or _songs()).viewable_by(request.user).filter(pk=song_id).first()
+    found = (_songs() if songs is None else songs).viewable_by(request.user).filter(pk=song_id).first()
     if found is None:
         raise Http404
     return found
@@ -26,7 +26,7 @@ def viewable_song(request: HttpRequest, song_id: int, songs: SongQuerySet | None
 
 def editable_song(request: HttpRequest, song_id: int, songs: SongQuerySet | None = None) -> Song:
     """Return a song, among some, that the user may change; answer 403 if they may only listen, else 404."""
-    found = (songs or _songs()).editable_by(request.user).filter(pk=song_id).first()
+    found = (_songs() if songs is None else songs).editable_by(request.user).filter(pk=song_id).first()
     if found is None:
         viewable_song(request, song_id)
         raise PermissionDenied(LISTENS_ONLY)

@@ -43,11 +43,7 @@ def _stem_of(opened: SongState, track: Track) -> Stem:
 def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return what one stem is like; each row asks for its own, again and again until it was listened to."""
     opened = open_song(request, song_id)
-    track = item_or_404(opened.plan.tracks, key)
-    view = View.of(opened.plan, inputs(request))
-    context = {"track": track, "song": opened.song}
-    context |= _reading(opened, track, view.window)
-    return render(request, f"{TEMPLATE}#reading", context)
+    return _reading_part(request, opened, item_or_404(opened.plan.tracks, key))
 
 
 @login_required
@@ -66,8 +62,15 @@ def progress(request: HttpRequest, song_id: int) -> HttpResponse:
 def listen_again(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Listen once more to a stem that could not be listened to, and return its row."""
     opened = open_song(request, song_id)
-    analyse_again(_stem_of(opened, item_or_404(opened.plan.tracks, key)), opened.plan.song.sample_rate)
-    return reading(request, song_id, key)
+    track = item_or_404(opened.plan.tracks, key)
+    analyse_again(_stem_of(opened, track), opened.plan.song.sample_rate)
+    return _reading_part(request, opened, track)
+
+
+def _reading_part(request: HttpRequest, opened: SongState, track: Track) -> HttpResponse:
+    view = View.of(opened.plan, inputs(request))
+    context = {"track": track, "song": opened.song, **_reading(opened, track, view.window)}
+    return render(request, f"{TEMPLATE}#reading", context)
 
 
 def _reading(opened: SongState, track: Track, window: Window) -> dict[str, Any]:
