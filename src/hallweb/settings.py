@@ -18,20 +18,28 @@ _secrets = json.loads(_SECRETS.read_text()) if _SECRETS.exists() else {}
 SECRET_KEY = _secrets.get("secret_key", "only-for-commands-that-need-no-secret")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("HH_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+IS_LOOPBACK_ONLY = set(ALLOWED_HOSTS) <= {"localhost", "127.0.0.1", "[::1]"}
 ROOT_URLCONF = "hallweb.urls"
 WSGI_APPLICATION = "hallweb.wsgi.application"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 INSTALLED_APPS = [
+    "django.contrib.admin",
     "django.contrib.auth",
     "django.contrib.contenttypes",
+    "django.contrib.humanize",
+    "django.contrib.messages",
     "django.contrib.sessions",
     "django.contrib.staticfiles",
+    "hallweb.accounts",  # before allauth, whose templates it has its own of
+    "allauth",
+    "allauth.account",
+    "allauth.mfa",
+    "allauth.usersessions",
     "csp",
     "django_htmx",
     "template_partials",
     "procrastinate.contrib.django",
-    "hallweb.accounts",
     "hallweb.songs",
     "hallweb.analysis",
     "hallweb.audition",
@@ -60,6 +68,9 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "allauth.account.middleware.AccountMiddleware",
+    "allauth.usersessions.middleware.UserSessionsMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
 ]
@@ -72,6 +83,7 @@ TEMPLATES = [
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
             ],
             "builtins": [
                 "hallweb.screens.common.templatetags.figures",
@@ -95,9 +107,46 @@ DATABASES = {
     }
 }
 
-LOGIN_URL = "accounts:sign-in"
+LOGIN_URL = "account_login"
 LOGIN_REDIRECT_URL = "songs:show"
-LOGOUT_REDIRECT_URL = "accounts:sign-in"
+AUTHENTICATION_BACKENDS = ["allauth.account.auth_backends.AuthenticationBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": f"django.contrib.auth.password_validation.{name}"}
+    for name in (
+        "UserAttributeSimilarityValidator",
+        "MinimumLengthValidator",
+        "CommonPasswordValidator",
+        "NumericPasswordValidator",
+    )
+]
+ACCOUNT_FORMS = {"login": "hallweb.accounts.forms.SignIn"}
+ACCOUNT_ADAPTER = "hallweb.accounts.adapter.Accounts"
+ACCOUNT_LOGIN_METHODS = {"username", "email"}
+ACCOUNT_SIGNUP_FIELDS = ["username*", "email*", "password1*", "password2*"]
+ACCOUNT_EMAIL_VERIFICATION = "none"  # an invitation goes to an address already
+ACCOUNT_LOGOUT_REDIRECT_URL = "account_login"
+ACCOUNT_SESSION_REMEMBER = True
+ACCOUNT_EMAIL_SUBJECT_PREFIX = "High Hall: "
+ACCOUNT_RATE_LIMITS = {"login_failed": "30/m/ip,5/5m/key", "login": "60/m/ip"}
+MFA_SUPPORTED_TYPES = ["totp", "recovery_codes"]
+MFA_ALLOW_UNVERIFIED_EMAIL = True
+MFA_TOTP_ISSUER = "High Hall"
+SIGN_UP_IS_OPEN = os.environ.get("HH_SIGN_UP", "by-invitation") == "open"
+INVITATION_DAYS = 14
+
+TRUSTED_PROXIES = int(os.environ.get("HH_TRUSTED_PROXIES", "0"))
+"""How many reverse proxies stand before the application; only what they say of an address is believed."""
+
+ALLAUTH_TRUSTED_PROXY_COUNT = TRUSTED_PROXIES
+
+MAIL_HOST = os.environ.get("HH_MAIL_HOST", "")
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if MAIL_HOST else 'filebased'}.EmailBackend"
+EMAIL_FILE_PATH = DATA_DIR / "mail"
+EMAIL_HOST, EMAIL_PORT = MAIL_HOST, int(os.environ.get("HH_MAIL_PORT", "587"))
+EMAIL_HOST_USER = os.environ.get("HH_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("HH_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = EMAIL_PORT == 587  # submission, RFC 6409
+DEFAULT_FROM_EMAIL = os.environ.get("HH_MAIL_FROM", "high-hall@localhost")
 
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [WEB / "static", ("sheet", PROJECT / "src" / "highhall" / "sheet" / "style")]
@@ -124,6 +173,7 @@ CSRF_FAILURE_VIEW = "hallweb.screens.common.failures.untrusted"
 CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": ["'self'"],
+        "img-src": ["'self'", "data:"],  # the code that a second factor is set up with
         "object-src": ["'none'"],
         "base-uri": ["'self'"],
         "frame-ancestors": ["'none'"],

@@ -1,11 +1,14 @@
 """Which app answers which address."""
 
+from django.contrib import admin
 from django.urls import include, path
 
 urlpatterns = [
     path("", include("hallweb.screens.urls")),
     path("", include("hallweb.audition.urls")),
     path("accounts/", include("hallweb.accounts.urls")),
+    path("accounts/", include("allauth.urls")),
+    path("operator/", admin.site.urls),
 ]
 
 handler400 = "hallweb.screens.common.failures.bad_request"

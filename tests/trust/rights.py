@@ -83,8 +83,7 @@ TABLE = [
     *_rows("sharing", None, OWNER, "add-person remove-person add-link revoke-link"),
     *_rows("listening", LINK, None, "show sound"),
     *_rows("listening", None, LINK, "add-comment"),
-    *_rows("accounts", ANYBODY, ANYBODY, "sign-in"),
-    *_rows("accounts", None, ANYBODY, "sign-out"),
+    *_rows("accounts", ANYBODY, None, "join"),
 ]
 
 

@@ -51,7 +51,7 @@ def test_a_strangers_song_does_not_exist(stranger, song, name: str) -> None:
 def test_without_signing_in_there_is_only_the_door(client, song, name: str) -> None:
     response = client.get(reverse(name, args=[] if name == "songs:show" else [song.pk]))
     assert response.status_code == 302
-    assert response.url.startswith("/accounts/sign-in/")
+    assert response.url.startswith("/accounts/login/")
 
 
 @pytest.mark.parametrize(

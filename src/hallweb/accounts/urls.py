@@ -1,10 +1,8 @@
-"""Sign-in and sign-out."""
+"""What allauth has no address for."""
 
-from django.contrib.auth import views
 from django.urls import path
 
+from hallweb.accounts import views
+
 app_name = "accounts"
-urlpatterns = [
-    path("sign-in/", views.LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
-    path("sign-out/", views.LogoutView.as_view(), name="sign-out"),
-]
+urlpatterns = [path("join/<str:token>/", views.join, name="join")]

@@ -82,7 +82,10 @@ def start(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_safe
 def progress(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
     """Return one print's row; it asks again by itself until the print is done, and then lets the tree be drawn anew."""
-    job = _own_job(request, song_id, job_id)
+    return _progress_part(request, _own_job(request, song_id, job_id))
+
+
+def _progress_part(request: HttpRequest, job: PrintJob) -> HttpResponse:
     response = render(request, f"{TEMPLATE}#job", {"job": job_context(job), "song": job.song})
     return response if job.is_open else trigger_client_event(response, "print-done")
 
@@ -92,7 +95,7 @@ def progress(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
 def cancel(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
     """Cancel a print."""
     actions.cancel_print(_own_job(request, song_id, job_id))
-    return progress(request, song_id, job_id)
+    return _progress_part(request, _own_job(request, song_id, job_id))
 
 
 @login_required
