@@ -7,8 +7,8 @@ from django.core.exceptions import BadRequest
 from django.core.files.uploadedfile import UploadedFile
 from django.http import Http404, HttpRequest, QueryDict
 
-LONGEST = 200_000
-"""Characters of one value: a ride of some minutes is the longest that a screen sends."""
+LONGEST, LONGEST_RIDE = 4000, 400_000
+"""Characters of one value, and of a ride of some minutes, the longest that a screen sends."""
 
 _T = TypeVar("_T")
 
@@ -34,6 +34,10 @@ class Inputs:
     def text(self, name: str, default: str = "") -> str:
         """Return a text; the default if the request does not say it."""
         return _checked(name, self._values.get(name, default))
+
+    def long_text(self, name: str) -> str:
+        """Return a text that may be as long as a ride."""
+        return _checked(name, self._values.get(name, ""), LONGEST_RIDE)
 
     def texts(self, name: str) -> list[str]:
         """Return all texts of a name."""
@@ -96,9 +100,9 @@ def item_or_404(items: Iterable[_Item], key: str) -> _Item:
     raise Http404
 
 
-def _checked(name: str, text: str) -> str:
-    if len(text) > LONGEST:
-        raise BadRequest(f"{name} is longer than {LONGEST} characters")
+def _checked(name: str, text: str, longest: int = LONGEST) -> str:
+    if len(text) > longest:
+        raise BadRequest(f"{name} is longer than {longest} characters")
     if "\0" in text or (not text.isascii() and any("\ud800" <= each <= "\udfff" for each in text)):
         raise BadRequest(f"{name} has a character that no text has")
     return text

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from highhall.errors import CoreError
 
 _CHUNK_FRAMES = 65536
+LOUDEST = 1000.0
 Audio = NDArray[np.float32]
 
 
@@ -97,6 +98,8 @@ def sound_facts(path: Path, shown_as: str | None = None, *, most_channels: int |
         info = sf.info(path)
     except sf.LibsndfileError as error:
         raise AudioFileError(f'"{name}" cannot be read as sound: {error.error_string}') from None
+    except (sf.SoundFileError, RuntimeError, ValueError, OverflowError) as error:
+        raise AudioFileError(f'"{name}" cannot be read as sound: {error}') from None
     if most_channels is not None and info.channels > most_channels:
         raise AudioFileError(f'"{name}" has {info.channels} channels; expected one (mono) or two (stereo)')
     if info.frames == 0:
@@ -111,8 +114,6 @@ def _decode(path: Path, sample_rate: int, copy: Path, channels: int) -> None:
         files = [part.open("wb") for part in parts]
         try:
             for chunk in _resampled_chunks(path, sample_rate):
-                if not np.isfinite(chunk).all():
-                    raise AudioFileError(f'"{path.name}" holds samples that are not numbers (NaN or infinity)')
                 for channel, file in enumerate(files):
                     file.write(np.ascontiguousarray(chunk[:, channel]).tobytes())
         finally:
@@ -124,17 +125,45 @@ def _decode(path: Path, sample_rate: int, copy: Path, channels: int) -> None:
                     shutil.copyfileobj(channel_file, whole)
 
 
+def sound_blocks(path: Path, shown_as: str | None = None) -> Iterator[Audio]:
+    """Yield a sound file's samples from its first to its last, (frames, channels) a block; only the last is short, and may be empty.
+
+    Raises
+    ------
+    AudioFileError
+        If the library that reads it fails in any way, or it holds samples that are not numbers or are louder than
+        60 dB over full scale. `shown_as` is the name that errors call it by.
+    """
+    name, read = shown_as or path.name, 0
+    try:
+        with sf.SoundFile(path) as file:
+            while True:
+                block = np.asarray(file.read(_CHUNK_FRAMES, dtype="float32", always_2d=True), np.float32)
+                read += len(block)
+                _require_sane(block, name)
+                yield block
+                if len(block) < _CHUNK_FRAMES:
+                    return
+    except (sf.SoundFileError, RuntimeError, ValueError, OverflowError) as error:
+        raise AudioFileError(f'"{name}" breaks off after {read} samples: {str(error).rstrip(".")}') from None
+
+
+def _require_sane(block: Audio, name: str) -> None:
+    loudest = float(np.abs(block).max(initial=0.0))
+    if not np.isfinite(loudest):
+        raise AudioFileError(f'"{name}" holds samples that are not numbers (NaN or infinity)')
+    if loudest > LOUDEST:
+        raise AudioFileError(
+            f'"{name}" holds samples of {loudest:.3g} times full scale; expected at most {LOUDEST:g} (60 dB over it)'
+        )
+
+
 def _resampled_chunks(path: Path, sample_rate: int) -> Iterator[Audio]:
     """Yield (frames, channels) at `sample_rate`; soxr's very high quality is linear in phase."""
-    with sf.SoundFile(path) as file:
-        if file.samplerate == sample_rate:
-            for block in file.blocks(_CHUNK_FRAMES, dtype="float32", always_2d=True):
-                yield np.asarray(block, np.float32)
-            return
-        stream = soxr.ResampleStream(file.samplerate, sample_rate, file.channels, dtype="float32", quality="VHQ")
-        while True:
-            chunk = file.read(_CHUNK_FRAMES, dtype="float32", always_2d=True)
-            is_last = len(chunk) < _CHUNK_FRAMES
-            yield stream.resample_chunk(chunk, last=is_last).reshape(-1, file.channels)
-            if is_last:
-                return
+    facts = sound_facts(path, most_channels=None)
+    if facts.sample_rate == sample_rate:
+        yield from sound_blocks(path)
+        return
+    stream = soxr.ResampleStream(facts.sample_rate, sample_rate, facts.channels, dtype="float32", quality="VHQ")
+    for block in sound_blocks(path):
+        yield stream.resample_chunk(block, last=len(block) < _CHUNK_FRAMES).reshape(-1, facts.channels)

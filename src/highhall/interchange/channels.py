@@ -14,9 +14,8 @@ import numpy as np
 import soundfile as sf
 from numpy.typing import NDArray
 
-from highhall.interchange.audio_files import AudioFileError, sound_facts, written_whole
+from highhall.interchange.audio_files import AudioFileError, sound_blocks, sound_facts, written_whole
 
-_CHUNK_FRAMES = 65536
 _R = math.sqrt(0.5)
 
 # Left and right shares of each channel: L R C LFE and surrounds, in WAV's order.
@@ -52,7 +51,7 @@ def to_stereo(path: Path, target: Path, how: ManyChannels, shown_as: str | None 
         written_whole(target) as temporary,
         sf.SoundFile(temporary, "w", facts.sample_rate, 2, subtype="FLOAT", format="RF64") as file,
     ):
-        for block in sf.blocks(path, _CHUNK_FRAMES, dtype="float32", always_2d=True):
+        for block in sound_blocks(path, name):
             file.write(block @ shares)
 
 

@@ -7,6 +7,7 @@ References
 MIDI Association, "Standard MIDI Files 1.0", RP-001 (1996): set tempo, time signature, marker, cue point.
 """
 
+import io
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -21,6 +22,9 @@ from highhall.timing import Meter, MeterMap, NoteValue, Position
 
 _QUARTER = NoteValue(1, 4)
 _DOTTED_QUARTER = NoteValue(1, 4, ".")
+
+
+LARGEST_BYTES = 8 << 20
 
 
 class MidiFileError(CoreError):
@@ -65,14 +69,15 @@ def read_midi(path: Path) -> SongMap:
 
 def _opened(path: Path) -> mido.MidiFile:
     """Open a file whose texts are UTF-8, or Latin-1 where they are not."""
+    if path.stat().st_size > LARGEST_BYTES:
+        raise MidiFileError(f'"{path.name}" is larger than {LARGEST_BYTES >> 20} MiB, which no map of a song is')
+    content = path.read_bytes()  # from memory nothing can be read that is not there, whatever a length says
     for charset in ("utf-8", "latin-1"):
         try:
-            return mido.MidiFile(path, clip=True, charset=charset)
+            return mido.MidiFile(file=io.BytesIO(content), clip=True, charset=charset)
         except UnicodeDecodeError:
             continue
-        except FileNotFoundError:
-            raise
-        except (OSError, EOFError, ValueError, LookupError):
+        except (OSError, EOFError, ValueError, LookupError, TypeError, OverflowError, mido.KeySignatureError):
             break
     raise MidiFileError(f'"{path.name}" cannot be read as a MIDI file')
 
@@ -118,7 +123,7 @@ def _meters(path: Path, events: list[tuple[Fraction, mido.MetaMessage]]) -> tupl
 def _tempos(events: list[tuple[Fraction, mido.MetaMessage]], meter_map: MeterMap) -> tuple[Tempo, ...]:
     by_place: dict[Fraction, float] = {Fraction(0): 120.0}
     for place, message in events:
-        if message.type == "set_tempo":
+        if message.type == "set_tempo" and message.tempo > 0:
             by_place[place] = _quarters_a_minute(message.tempo)
     tempos: list[Tempo] = []
     for place, quarters in sorted(by_place.items()):

@@ -3,10 +3,12 @@
 The manifest comes first. Packing the same song twice gives the same bytes.
 """
 
+import errno
 import hashlib
 import json
 import shutil
 import stat
+import struct
 import tempfile
 import zipfile
 import zlib
@@ -26,6 +28,8 @@ FORMAT, VERSION = "high-hall-song", 1
 _LONGEST_TEXT = 64 << 20
 _RESERVE_BYTES = 1 << 30
 _CHUNK_BYTES = 1 << 20
+_DAMAGED = (zipfile.BadZipFile, zlib.error, struct.error, EOFError, NotImplementedError, RuntimeError, ValueError)
+"""What zipfile raises for archives that are broken."""
 
 
 class PackError(CoreError):
@@ -101,8 +105,12 @@ def _unpacked(archive: Path, folder: Path, room: int) -> Plan:
             for entry in entries:
                 _write(file, there[entry.path], entry, folder, name)
         plan = parse_plan((folder / PLAN).read_text(encoding="utf-8"))
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, UnicodeDecodeError) as error:
+    except _DAMAGED as error:
         raise PackError(f'"{name}" is damaged or no ZIP archive: {error}') from None
+    except OSError as error:
+        if error.errno != errno.EINVAL:  # that is a place before the file's beginning
+            raise
+        raise PackError(f'"{name}" is damaged or no ZIP archive') from None
     except PlanRefusedError as error:
         raise PackError(f'the plan in "{name}" is refused: {error}') from None
     missing = [path for path in files_of(plan) if path not in {entry.path for entry in entries}]

@@ -3,7 +3,7 @@
 import csv
 from collections.abc import Sequence
 from fractions import Fraction
-from itertools import pairwise
+from itertools import islice, pairwise
 from pathlib import Path
 
 from highhall.errors import CoreError
@@ -15,6 +15,9 @@ from highhall.timing import Position, SongTime
 
 WAVE_SUFFIXES = frozenset({".wav", ".wave", ".rf64", ".bwf"})
 COLUMNS = ("name", "start", "end")
+
+
+MOST_ROWS = 1000
 
 
 class SectionTableError(CoreError):
@@ -47,9 +50,11 @@ def read_sections_csv(path: Path, song_end: Position) -> tuple[Section, ...]:
     """
     try:
         with path.open(newline="", encoding="utf-8-sig") as file:
-            rows = list(csv.DictReader(file))
+            rows = list(islice(csv.DictReader(file), MOST_ROWS + 1))
     except (UnicodeDecodeError, csv.Error):
         raise SectionTableError(f'"{path.name}" cannot be read as a table in UTF-8') from None
+    if len(rows) > MOST_ROWS:
+        raise SectionTableError(f'"{path.name}" has more than {MOST_ROWS} rows; a song has so many sections at most')
     if not rows or not {"name", "start"} <= set(rows[0]):
         raise SectionTableError(f'"{path.name}" needs a first line with the columns {", ".join(COLUMNS)}')
     starts = [_position(path, line, row["start"]) for line, row in enumerate(rows, 2)]

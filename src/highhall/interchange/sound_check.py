@@ -2,15 +2,11 @@
 
 from pathlib import Path
 
-import numpy as np
-import soundfile as sf
-
-from highhall.interchange.audio_files import AudioFileError, SoundFacts, sound_facts
+from highhall.interchange.audio_files import AudioFileError, SoundFacts, sound_blocks, sound_facts
 from highhall.interchange.wave_chunks import wave_chunks
 
 LONGEST_S = 3600
 LOWEST_RATE, HIGHEST_RATE = 8000, 192000
-_CHUNK_FRAMES = 65536
 
 
 def checked_sound(path: Path, shown_as: str | None = None) -> SoundFacts:
@@ -22,7 +18,7 @@ def checked_sound(path: Path, shown_as: str | None = None) -> SoundFacts:
     ------
     AudioFileError
         If it is not sound, holds no samples, is cut off, is longer than an hour, has a rate outside of 8 to
-        192 kHz, or holds samples that are not numbers.
+        192 kHz, or holds samples that `sound_blocks` refuses.
     """
     name = shown_as or path.name
     facts = sound_facts(path, name, most_channels=None)
@@ -34,16 +30,9 @@ def checked_sound(path: Path, shown_as: str | None = None) -> SoundFacts:
     missing = _missing_bytes(path)
     if missing:
         raise AudioFileError(f'"{name}" is cut off: {missing} bytes of its sound are missing; import the whole file')
-    read = 0
-    try:
-        for block in sf.blocks(path, _CHUNK_FRAMES, dtype="float32", always_2d=True):
-            read += len(block)
-            if not np.isfinite(block).all():
-                raise AudioFileError(f'"{name}" holds samples that are not numbers (NaN or infinity)')
-    except sf.LibsndfileError as error:
-        raise AudioFileError(
-            f'"{name}" breaks off after {read / facts.sample_rate:.1f} s: {error.error_string}'
-        ) from None
+    read = sum(len(block) for block in sound_blocks(path, name))
+    if read > facts.frames:
+        raise AudioFileError(f'"{name}" says that it holds {facts.frames} samples and holds more; export it again')
     if read < facts.frames:
         raise AudioFileError(
             f'"{name}" is cut off: {read / facts.sample_rate:.1f} s of {facts.seconds:.1f} s are there; import the whole file'

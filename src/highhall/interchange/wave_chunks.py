@@ -33,7 +33,7 @@ def wave_chunks(path: Path) -> Iterator[Chunk]:
         header = file.read(12)
         if len(header) < 12 or header[:4] not in (b"RIFF", b"RF64", b"BW64") or header[8:] != b"WAVE":
             return
-        sound_size = UNKNOWN_SIZE
+        sound_size, length = UNKNOWN_SIZE, path.stat().st_size
         while len(head := file.read(8)) == 8:
             name, size = head[:4], int(struct.unpack("<I", head[4:])[0])
             start = file.tell()
@@ -43,10 +43,13 @@ def wave_chunks(path: Path) -> Iterator[Chunk]:
             if name == b"data" and size == UNKNOWN_SIZE:
                 size = sound_size
             if size == UNKNOWN_SIZE:
-                yield Chunk(name, start, path.stat().st_size - start)
+                yield Chunk(name, start, length - start)
                 return
             yield Chunk(name, start, size)
-            file.seek(start + size + size % 2)
+            following = start + size + size % 2
+            if following > length:
+                return
+            file.seek(following)
 
 
 def chunk_body(path: Path, chunk: Chunk, longest: int) -> bytes:

@@ -13,17 +13,20 @@ from highhall.plan.song import Song
 from highhall.plan.targets import Target
 from highhall.plan.wishes import Depth, DepthTarget, Space
 
+MOST_TRACKS, MOST_GROUPS, MOST_RETURNS, MOST_SENDS, MOST_MOVES = 500, 100, 100, 5000, 2000
+"""More of each than any song needs."""
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """A whole design of a song's depth."""
 
     song: Annotated[Song, Record(Song)]
-    groups: Annotated[tuple[Group, ...], ListOf(Record(Group))] = ()
-    tracks: Annotated[tuple[Track, ...], ListOf(Record(Track))] = ()
-    returns: Annotated[tuple[Return, ...], ListOf(Record(Return))] = ()
-    sends: Annotated[tuple[Send, ...], ListOf(Record(Send))] = ()
-    moves: Annotated[tuple[Move, ...], ListOf(Record(Move))] = ()
+    groups: Annotated[tuple[Group, ...], ListOf(Record(Group), high=MOST_GROUPS)] = ()
+    tracks: Annotated[tuple[Track, ...], ListOf(Record(Track), high=MOST_TRACKS)] = ()
+    returns: Annotated[tuple[Return, ...], ListOf(Record(Return), high=MOST_RETURNS)] = ()
+    sends: Annotated[tuple[Send, ...], ListOf(Record(Send), high=MOST_SENDS)] = ()
+    moves: Annotated[tuple[Move, ...], ListOf(Record(Move), high=MOST_MOVES)] = ()
     depth: Annotated[Depth | None, Record(Depth)] = None
 
     @property

@@ -30,11 +30,13 @@ def feeding_path(plan: Plan, source: str, target: str) -> list[str]:
     A send from `target` to `source` would close them to a loop.
     """
     fed = {r.id: [s.target for s in plan.sends if s.source == r.id] for r in plan.returns}
-    paths = [[source]] if source in fed else []
+    paths, seen = [[source]] if source in fed else [], {source}
     for path in paths:
         if path[-1] == target:
             return path
-        paths += [[*path, after] for after in fed[path[-1]]]
+        after = [each for each in fed[path[-1]] if each not in seen]
+        seen.update(after)
+        paths += [[*path, each] for each in after]
     return []
 
 

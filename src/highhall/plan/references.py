@@ -28,6 +28,9 @@ from highhall.timing import Milliseconds, NoteValue, Position
 from highhall.timing.notes import TimeValue
 from highhall.wording import Form
 
+LONGEST_S = 4 * 3600
+"""How long a song may be, in seconds."""
+
 _FILTER_INDEX = re.compile(r"/\d+/")
 
 
@@ -73,6 +76,9 @@ def _song_problems(plan: Plan) -> Iterator[Problem]:
             yield Problem(path, f'"{second.id}" overlaps "{first.id}", which ends at {first.end}')
     if song.end_sample < 1:
         yield Problem("song.end", f"must lie after 1|1, got {song.end}")
+    if song.end_sample > LONGEST_S * song.sample_rate:
+        hours = song.end_sample / song.sample_rate / 3600
+        yield Problem("song.end", f"a song lasts {LONGEST_S // 3600} hours at most, {song.end} is after {hours:.1f}")
 
 
 def _twice(path: str, field: str, values: Iterable[str]) -> Iterator[Problem]:

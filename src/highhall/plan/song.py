@@ -55,7 +55,7 @@ class Song:
     sample_rate: Annotated[int, whole_number(SAMPLE_RATES, "one of 44100, 48000, 88200, 96000 (Hz)")]
     meters: Annotated[tuple[Meter, ...], ListOf(METER, low=1)]
     tempos: Annotated[tuple[Tempo, ...], ListOf(Record(Tempo), low=1)]
-    sections: Annotated[tuple[Section, ...], ListOf(Record(Section))] = ()
+    sections: Annotated[tuple[Section, ...], ListOf(Record(Section), high=1000)] = ()
     end: Annotated[Position, POSITION]
 
     @property

@@ -91,13 +91,18 @@ class Nullable(Generic[T]):
         return {"anyOf": [inner, {"type": "null"}]}
 
 
+_FARTHEST = 1e9  # what a value may be is said by its parameter
+MOST_ITEMS = 20_000
+"""How many values a list has at most, if it does not say another limit: more than any song needs, less than hurts."""
+
+
 @dataclass(frozen=True, slots=True)
 class ListOf(Generic[T]):
     """A list of `low` to `high` values."""
 
     codec: Codec[T]
     low: int = 0
-    high: int | None = None
+    high: int | None = MOST_ITEMS
 
     def read(self, node: Node) -> tuple[T, ...]:
         """See `Codec`."""
@@ -188,7 +193,7 @@ def _read_moved(node: Node) -> float | bool | str | TimeValue | None:
     if value is None or isinstance(value, bool):
         return value
     if isinstance(value, (int, float)):
-        return float(value)
+        return node.number(-_FARTHEST, _FARTHEST)
     if isinstance(value, str):
         return node.parsed(parse_time_value, NO_TIME)
     node.refuse("expected a number, a time value, true, false or null")

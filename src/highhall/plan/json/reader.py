@@ -4,7 +4,8 @@ A refused value is noted and replaced by a harmless one, so that one reading fin
 """
 
 import json
-import math
+import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from typing import Any, TypeVar
 
@@ -12,6 +13,9 @@ from highhall.errors import CoreError
 from highhall.plan.problems import PlanRefusedError, Problem
 
 _Result = TypeVar("_Result")
+LONGEST_DOCUMENT = 32 << 20
+_LONGEST_TOLD = 60
+_NOT_IN_TEXTS = re.compile("[\x00-\x1f\ud800-\udfff]")
 
 
 def load_json(text: str) -> Any:  # noqa: ANN401 - JSON is any value
@@ -20,14 +24,16 @@ def load_json(text: str) -> Any:  # noqa: ANN401 - JSON is any value
     Raises
     ------
     PlanRefusedError
-        If the text is not JSON, repeats a key, or holds NaN or Infinity.
+        If the text is not JSON, longer than 32 MiB, repeats a key, or holds NaN, Infinity or an endless number.
     """
+    if len(text) > LONGEST_DOCUMENT:
+        raise PlanRefusedError([Problem("", f"longer than {LONGEST_DOCUMENT >> 20} MiB, which no plan is")])
 
     def unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
         result = dict(pairs)
         if len(result) < len(pairs):
-            twice = next(key for key, _ in pairs if sum(key == other for other, _ in pairs) > 1)
-            raise PlanRefusedError([Problem("", f'the key "{twice}" stands twice in one object; keep one')])
+            (twice, _), *_ = Counter(key for key, _ in pairs).most_common(1)
+            raise PlanRefusedError([Problem("", f'the key "{_told(twice)}" stands twice in one object; keep one')])
         return result
 
     def refuse_constant(name: str) -> None:
@@ -38,8 +44,15 @@ def load_json(text: str) -> Any:  # noqa: ANN401 - JSON is any value
     except json.JSONDecodeError as error:
         fault = f"not JSON: {error.msg} at line {error.lineno}, column {error.colno}"
         raise PlanRefusedError([Problem("", fault)]) from None
+    except ValueError as error:
+        raise PlanRefusedError([Problem("", f"not JSON: {error}")]) from None
     except RecursionError:
         raise PlanRefusedError([Problem("", "not a plan: nested too deeply")]) from None
+
+
+def _told(text: str) -> str:
+    """Return a text as short as an error can hold it."""
+    return text if len(text) <= _LONGEST_TOLD else text[: _LONGEST_TOLD - 3] + "..."
 
 
 class Node:
@@ -56,15 +69,16 @@ class Node:
 
     def member(self, key: str, value: Any) -> "Node":  # noqa: ANN401
         """Return a value that stands for a member which is not written."""
-        return Node(value, f"{self.path}.{key}".lstrip("."), self._problems)
+        return Node(value, f"{self.path}.{_told(key)}".lstrip("."), self._problems)
 
     def refuse(self, text: str) -> None:
         """Note that this value cannot be used."""
         self._problems.append(Problem(self.path, text))
 
     def _shown(self) -> str:
-        text = json.dumps(self.value, ensure_ascii=False)
-        return text if len(text) <= 60 else text[:57] + "..."
+        if isinstance(self.value, list | dict) and len(self.value) > _LONGEST_TOLD:
+            return "a list" if isinstance(self.value, list) else "an object"
+        return _told(json.dumps(self.value, ensure_ascii=False))
 
     def _expect(self, wanted: str) -> None:
         self.refuse(f"expected {wanted}, got {self._shown()}")
@@ -92,12 +106,13 @@ class Node:
             return []
         if len(self.value) < low or (high is not None and len(self.value) > high):
             self.refuse(f"expected {limit} elements, got {len(self.value)}")
+            return []
         return [Node(value, f"{self.path}[{i}]", self._problems) for i, value in enumerate(self.value)]
 
     def number(self, low: float, high: float, allowed: str | None = None) -> float:
         """Return a number from `low` to `high`."""
         is_number = isinstance(self.value, (int, float)) and not isinstance(self.value, bool)
-        if not is_number or not math.isfinite(self.value) or not low <= self.value <= high:
+        if not is_number or not low <= self.value <= high:  # which NaN is not either
             self._expect(allowed or f"a number from {low:g} to {high:g}")
             return low
         return float(self.value)
@@ -105,7 +120,7 @@ class Node:
     def whole_number(self, choices: Sequence[int], allowed: str) -> int:
         """Return one of some whole numbers."""
         is_number = isinstance(self.value, (int, float)) and not isinstance(self.value, bool)
-        is_whole = is_number and math.isfinite(self.value) and self.value == int(self.value)
+        is_whole = is_number and (isinstance(self.value, int) or self.value.is_integer())
         if not is_whole or int(self.value) not in choices:
             self._expect(allowed)
             return choices[0]
@@ -123,7 +138,7 @@ class Node:
         if not isinstance(self.value, str):
             self._expect("a text")
             return ""
-        if not low <= len(self.value) <= high or any(ord(character) < 32 for character in self.value):
+        if not low <= len(self.value) <= high or _NOT_IN_TEXTS.search(self.value):
             self._expect(f"a text of {low} to {high} characters on one line")
         return self.value
 

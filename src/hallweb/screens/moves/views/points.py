@@ -48,7 +48,7 @@ def change_points(request: HttpRequest, song_id: int) -> HttpResponse:
             case "clear":
                 points, label = [], "Remove all points"
             case "ride":
-                points = _with_ride(plan, target, points, post.text("ride"))
+                points = _with_ride(plan, target, points, post.long_text("ride"))
                 label = "Ride"
             case _:
                 raise Http404
