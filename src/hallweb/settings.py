@@ -71,6 +71,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "allauth.account.middleware.AccountMiddleware",
     "allauth.usersessions.middleware.UserSessionsMiddleware",
+    "hallweb.screens.common.bodies.LimitBodies",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
 ]
@@ -180,6 +181,12 @@ CONTENT_SECURITY_POLICY = {
         "form-action": ["'self'"],
     }
 }
+
+ALLOWANCE_BYTES = int(os.environ.get("HH_ALLOWANCE_GIB", "50")) << 30
+"""How much room the songs of one account may take, if its own allowance does not say otherwise."""
+
+DISK_RESERVE_BYTES = int(os.environ.get("HH_DISK_RESERVE_GIB", "2")) << 30
+"""How much of the disk stays free, whatever comes in."""
 
 PRINTS_KEPT_DAYS = 30
 COMMENTS_A_MINUTE = 12

@@ -1,4 +1,4 @@
-"""Invitations: who may make an account while sign-up is not open."""
+"""Invitations, who may make an account while sign-up is not open; and how much room an account has."""
 
 from typing import Self
 
@@ -29,3 +29,13 @@ class Invitation(models.Model):
 
     def __str__(self) -> str:
         return self.email
+
+
+class Allowance(models.Model):
+    """How much room an account's songs may take, if that is not what all have."""
+
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="allowance")
+    gibibytes = models.PositiveIntegerField()
+
+    def __str__(self) -> str:
+        return f"{self.gibibytes} GiB for {self.user}"

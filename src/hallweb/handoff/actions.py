@@ -8,13 +8,20 @@ from django.db import transaction
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.tasks import print_song
 from hallweb.songs.models import Revision, Song
+from hallweb.songs.room import require_room
 
 
 def start_print(song: Song, revision: Revision, author: User, options: dict[str, Any]) -> PrintJob:
     """Queue a print of one revision of a song; job and queue entry are made together or not at all.
 
     The more prints somebody has waiting, the later their next one comes: nobody waits for all of somebody else's.
+
+    Raises
+    ------
+    NoRoomError
+        If the owner of the song has no room left, or the disk.
     """
+    require_room(song.owner, 0)
     with transaction.atomic():
         waiting = PrintJob.objects.filter(author=author, state__in=PrintJob.OPEN).count()
         job = PrintJob.objects.create(song=song, revision=revision, author=author, options=options)

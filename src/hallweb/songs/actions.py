@@ -8,11 +8,11 @@ from pathlib import Path
 from django.contrib.auth.models import User
 from django.db import transaction
 
-from hallweb.songs.files import link_file, song_folder
+from hallweb.songs.files import bytes_on_disk, link_file, song_folder
 from hallweb.songs.models import ImpulseResponse, Revision, Song, Stem
 from hallweb.songs.revisions import keep_read, plan_of
 from hallweb.songs.summary import summary_of
-from highhall.interchange.audio_files import content_hash
+from highhall.interchange.audio_files import content_hash, sound_facts
 from highhall.plan import Edit, Plan, document_of
 from highhall.plan.edits import free_name, rename_song
 from highhall.plan.merging import ConflictError, merged
@@ -39,13 +39,11 @@ def create_song(owner: User, plan: Plan, put_files: Callable[[Path], None], labe
         song = Song.objects.create(owner=owner, **summary_of(plan))
         folder = song_folder(song.pk)
         put_files(folder)
-        files: tuple[tuple[type[Stem | ImpulseResponse], list[str]], ...] = (
-            (Stem, sorted({track.stem for track in plan.tracks})),
-            (ImpulseResponse, response_paths(plan)),
-        )
-        for model, paths in files:
-            for path in paths:
-                model.objects.create(song=song, path=path, content_hash=content_hash(folder / path))
+        for path in sorted({track.stem for track in plan.tracks}):
+            taken = bytes_on_disk(folder / path, sound_facts(folder / path), song.sample_rate)
+            Stem.objects.create(song=song, path=path, content_hash=content_hash(folder / path), bytes=taken)
+        for path in response_paths(plan):
+            ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(folder / path))
         _add_revision(song, None, label, plan, owner)
     return song
 
@@ -62,7 +60,9 @@ def copy_song(song: Song, owner: User) -> Song:
     plan = rename_song(plan, free_name(f"{plan.song.title} copy", titles))
     with transaction.atomic():
         copy = Song.objects.create(owner=owner, **summary_of(plan), rooms=song.rooms)
-        stems = Stem.objects.filter(song=song).values("path", "content_hash", "threshold_db", "phrase_ends", "problem")
+        stems = Stem.objects.filter(song=song).values(
+            "path", "content_hash", "bytes", "threshold_db", "phrase_ends", "problem"
+        )
         responses = ImpulseResponse.objects.filter(song=song).values("path", "content_hash")
         for row in (*stems, *responses):
             link_file(song_folder(song.pk) / row["path"], song_folder(copy.pk) / row["path"])

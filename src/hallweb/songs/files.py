@@ -5,6 +5,8 @@ from pathlib import Path
 
 from django.conf import settings
 
+from highhall.interchange.audio_files import SoundFacts
+
 
 def song_folder(song_id: int) -> Path:
     """Return the folder that a song's plan paths are relative to."""
@@ -34,6 +36,11 @@ def segments_folder() -> Path:
 def print_folder(job_id: int) -> Path:
     """Return the folder of one print's files."""
     return Path(settings.DATA_DIR) / "prints" / str(job_id)
+
+
+def bytes_on_disk(path: Path, facts: SoundFacts, sample_rate: int) -> int:
+    """Return what a stem takes: its file, and its copy that is decoded at the song's rate, four bytes a sample."""
+    return path.stat().st_size + round(facts.seconds * sample_rate) * min(facts.channels, 2) * 4
 
 
 def link_file(source: Path, target: Path) -> None:

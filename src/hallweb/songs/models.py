@@ -155,13 +155,15 @@ class Stem(models.Model):
     """A sound file of a song, by the path that the plan calls it, with the hash of its content.
 
     `threshold_db` is from where it is said to sound if the user has chosen that; `phrase_ends` are ends of phrases that the
-    user has put elsewhere, in seconds to 10 ms, by the end that was found; `problem` is why it could not
+    user has put elsewhere, in seconds to 10 ms, by the end that was found; `bytes` is what it takes on disk, its decoded copy
+    included; `problem` is why it could not
     be listened to.
     """
 
     song = models.ForeignKey(Song, models.CASCADE, related_name="stems")
     path = models.CharField(max_length=1024)
     content_hash = models.CharField(max_length=64)
+    bytes = models.BigIntegerField(default=0)
     threshold_db = models.FloatField(null=True)
     phrase_ends = models.JSONField(default=dict)
     problem = models.CharField(max_length=300, blank=True)

@@ -2,7 +2,7 @@
 
 from pathlib import Path, PurePath
 
-from hallweb.songs.files import song_folder
+from hallweb.songs.files import bytes_on_disk, song_folder
 from hallweb.songs.models import Song, Stem, Upload
 from hallweb.songs.uploads import AskedBackError, UploadError, safe_name, whole
 from highhall.interchange.audio_files import content_hash
@@ -48,7 +48,8 @@ def store_stem(song: Song, upload: Upload, many_channels: ManyChannels = ManyCha
         If it is not sound that a stem may be; nothing is left behind.
     """
     with whole(upload, digest) as part:
-        channels = checked_sound(part, shown_as=upload.name).channels
+        facts = checked_sound(part, shown_as=upload.name)
+        channels = facts.channels
         if channels > 2 and many_channels is not ManyChannels.REFUSE:
             to_stereo(part, part, many_channels, shown_as=upload.name)
         elif channels > 2:
@@ -62,7 +63,9 @@ def store_stem(song: Song, upload: Upload, many_channels: ManyChannels = ManyCha
             path = _free_path(song, upload.name, is_converted=channels > 2)
             path.parent.mkdir(parents=True, exist_ok=True)
             relative = path.relative_to(song_folder(song.pk)).as_posix()
-            stem = Stem.objects.create(song=song, path=relative, content_hash=sha256)
+            stem = Stem.objects.create(
+                song=song, path=relative, content_hash=sha256, bytes=bytes_on_disk(part, facts, song.sample_rate)
+            )
             part.replace(path)
         upload.delete()
     return known or stem

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import datetime
 from pathlib import Path, PurePath
+from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -18,6 +19,7 @@ from django.http import UnreadablePostError
 
 from hallweb.songs.files import upload_file
 from hallweb.songs.models import Song, Upload
+from hallweb.songs.room import require_room
 from highhall.errors import CoreError
 
 PART_BYTES = 4 << 20
@@ -45,13 +47,18 @@ def open_upload(owner: User, song: Song | None, name: str, size: int, modified: 
     ------
     UploadError
         If the file is empty or larger than `largest` bytes.
+    NoRoomError
+        If the owner of the song, or the disk, has no room for it.
     """
     if size > largest:
         raise UploadError(f'"{name}" is larger than {largest >> 30} GiB')
     if size < 1:
         raise UploadError(f'"{name}" is empty; send the whole file')
-    upload, _ = Upload.objects.get_or_create(owner=owner, song=song, name=name[:255], size=size, modified=modified)
-    return upload
+    same: dict[str, Any] = {"owner": owner, "song": song, "name": name[:255], "size": size, "modified": modified}
+    begun = Upload.objects.filter(**same).first()
+    if begun is None:
+        require_room(song.owner if song else owner, size)
+    return begun or Upload.objects.get_or_create(**same)[0]
 
 
 def received(upload: Upload) -> int:

@@ -28,6 +28,13 @@ def forbidden(request: HttpRequest, exception: Exception) -> HttpResponse:
     return _answer(request, "Not allowed", str(exception) or "You may not do that.", 403)
 
 
+def too_large(request: HttpRequest) -> HttpResponse:
+    """Say that more was sent than is taken at a time."""
+    return _answer(
+        request, "Too large", "That is more than is taken at a time. Send files from the page of a song.", 413
+    )
+
+
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:  # noqa: ARG001 - Django gives it
     """Say that there is nothing under an address."""
     problem = (

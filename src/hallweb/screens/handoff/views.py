@@ -72,9 +72,9 @@ def start(request: HttpRequest, song_id: int) -> HttpResponse:
     opened = open_song(request, song_id)
     try:
         options = read_options(inputs(request), opened.plan)
+        job = actions.start_print(opened.song, opened.revision, user_of(request), options)
     except CoreError as error:
         return refused(request, sentence_of(error))
-    job = actions.start_print(opened.song, opened.revision, user_of(request), options)
     return render(request, f"{TEMPLATE}#job", {"job": job_context(job), "song": opened.song})
 
 
