@@ -2,23 +2,12 @@
 
 import asyncio
 import io
-import os
-import signal
-import socket
-import subprocess
-import sys
-import time
-import urllib.error
-import urllib.request
-from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
 import pytest
 import soundfile as sf
-from django.conf import settings
 from django.db import connection
 from django.test import Client
 from django.urls import reverse
@@ -34,70 +23,9 @@ from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.render import DRY, Engine
 from tests.browser.worker import run_worker
 from tests.web.factories import make_song, make_user
+from tests.web.processes import Browser, free_port, kill, process, server_at, wait_for
 
 pytestmark = [pytest.mark.slow, pytest.mark.django_db(transaction=True)]
-
-ROOT = Path(__file__).parents[2]
-
-
-@contextmanager
-def process(*command: str) -> Iterator[subprocess.Popen]:
-    """Run a command of the application on the test's data, in a group of its own that is killed in the end."""
-    environment = {
-        **os.environ,
-        "DJANGO_SETTINGS_MODULE": "tests.web.process_settings",
-        "HH_TEST_DATABASE": str(connection.settings_dict["NAME"]),
-        "HH_TEST_DATA": str(settings.DATA_DIR),
-        "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
-    }
-    started = subprocess.Popen([sys.executable, *command], env=environment, cwd=ROOT, start_new_session=True)
-    try:
-        yield started
-    finally:
-        kill(started)
-
-
-def kill(started: subprocess.Popen) -> None:
-    if started.poll() is None:
-        os.killpg(started.pid, signal.SIGKILL)
-        started.wait()
-
-
-def wait_for(what: Callable[[], object]) -> None:
-    for _ in range(1200):
-        if what():
-            return
-        time.sleep(0.05)
-    raise AssertionError("it never came")
-
-
-class Browser:
-    """Fetches from a server process with a user's session."""
-
-    def __init__(self, user, port: int) -> None:
-        client = Client()
-        client.force_login(user)
-        self._session = client.cookies[settings.SESSION_COOKIE_NAME].value
-        self._base = f"http://127.0.0.1:{port}"
-
-    def get(self, address: str) -> bytes:
-        asked = urllib.request.Request(
-            self._base + address, headers={"Cookie": f"{settings.SESSION_COOKIE_NAME}={self._session}"}
-        )
-        with urllib.request.urlopen(asked, timeout=60) as answer:
-            return answer.read()
-
-    def is_answered(self) -> bool:
-        try:
-            return bool(self.get("/"))
-        except (urllib.error.URLError, ConnectionError):
-            return False
-
-
-def free_port() -> int:
-    with socket.socket() as sock:
-        sock.bind(("127.0.0.1", 0))
-        return int(sock.getsockname()[1])
 
 
 def test_a_web_process_killed_among_segments_leaves_whole_ones_only() -> None:
@@ -113,7 +41,7 @@ def test_a_web_process_killed_among_segments_leaves_whole_ones_only() -> None:
     }
     port = free_port()
     browser = Browser(user, port)
-    server = ("-m", "gunicorn", "hallweb.wsgi", "--pythonpath", "src", "--bind", f"127.0.0.1:{port}", "--threads", "8")
+    server = server_at(port)
 
     def stored() -> list[Path]:
         return [path for path in segments_folder().glob("*/*.flac") if not path.name.startswith(".")]

@@ -1,0 +1,95 @@
+"""Processes of the application that a test starts, and what talks to them."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from django.conf import settings
+from django.db import connection
+from django.test import Client
+
+ROOT = Path(__file__).parents[2]
+
+
+@contextmanager
+def process(*command: str) -> Iterator[subprocess.Popen]:
+    """Run a command of the application on the test's data, in a group of its own that is killed in the end."""
+    environment = {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "tests.web.process_settings",
+        "HH_TEST_DATABASE": str(connection.settings_dict["NAME"]),
+        "HH_TEST_DATA": str(settings.DATA_DIR),
+        "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
+    }
+    started = subprocess.Popen([sys.executable, *command], env=environment, cwd=ROOT, start_new_session=True)
+    try:
+        yield started
+    finally:
+        kill(started)
+
+
+def kill(started: subprocess.Popen) -> None:
+    if started.poll() is None:
+        os.killpg(started.pid, signal.SIGKILL)
+        started.wait()
+
+
+def wait_for(what: Callable[[], object]) -> None:
+    for _ in range(1200):
+        if what():
+            return
+        time.sleep(0.05)
+    raise AssertionError("it never came")
+
+
+class Browser:
+    """Fetches from a server process with a user's session."""
+
+    def __init__(self, user, port: int) -> None:
+        client = Client()
+        client.force_login(user)
+        self._session = client.cookies[settings.SESSION_COOKIE_NAME].value
+        self._base = f"http://127.0.0.1:{port}"
+
+    def get(self, address: str) -> bytes:
+        asked = urllib.request.Request(
+            self._base + address, headers={"Cookie": f"{settings.SESSION_COOKIE_NAME}={self._session}"}
+        )
+        with urllib.request.urlopen(asked, timeout=60) as answer:
+            return answer.read()
+
+    def is_answered(self) -> bool:
+        try:
+            return bool(self.get("/"))
+        except (urllib.error.URLError, ConnectionError):
+            return False
+
+
+def free_port() -> int:
+    with socket.socket() as sock:
+        sock.bind(("127.0.0.1", 0))
+        return int(sock.getsockname()[1])
+
+
+def server_at(port: int) -> tuple[str, ...]:
+    """Return the command of a web process as bin/demo starts it."""
+    bind = f"127.0.0.1:{port}"
+    return (
+        "-m",
+        "gunicorn",
+        "hallweb.wsgi",
+        "--pythonpath",
+        "src",
+        "--config",
+        "python:hallweb.server",
+        "--bind",
+        bind,
+    )
