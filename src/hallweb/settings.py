@@ -168,6 +168,15 @@ LANGUAGE_CODE = "en"
 TIME_ZONE = os.environ.get("HH_TIME_ZONE", "UTC")
 USE_TZ = True
 
+IS_HTTPS = os.environ.get("HH_HTTPS", "") == "1"
+"""Whether browsers reach the application by HTTPS, through a reverse proxy that says so."""
+
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = IS_HTTPS
+SECURE_HSTS_SECONDS = 31_536_000 if IS_HTTPS else 0
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if IS_HTTPS and TRUSTED_PROXIES else None
+SECURE_REDIRECT_EXEMPT = [r"^health/", r"^ready/"]
+CSRF_TRUSTED_ORIGINS = [origin for origin in os.environ.get("HH_ORIGINS", "").split(",") if origin]
+
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
 CSRF_FAILURE_VIEW = "hallweb.screens.common.failures.untrusted"
@@ -197,9 +206,12 @@ DEMO_USER, DEMO_PASSWORD = "demo", "lantern"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {"lines": {"()": "hallweb.log_lines.JsonLines"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "lines"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"hallweb.audit": {"level": "INFO"}},
 }
+"""Lines of JSON on the standard error: what went wrong, and, by `hallweb.audit`, who came in and what was shared."""
 
 CACHES = {
     "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 2000}},

@@ -2,6 +2,8 @@
 
 import base64
 import hmac
+import json
+import logging
 import re
 import time
 
@@ -15,6 +17,7 @@ from django.utils import timezone
 
 from hallweb.accounts.invitations import invite
 from hallweb.accounts.models import Invitation
+from hallweb.log_lines import JsonLines
 from tests.web.factories import make_user, shown
 
 SIGN_IN = "/accounts/login/"
@@ -217,3 +220,31 @@ def test_where_others_can_reach_it_the_demo_has_a_password_of_its_own(db, settin
     assert not user.check_password(settings.DEMO_PASSWORD)
     assert user.check_password(password)
     assert make_demo._password_of(user) is None, "it keeps that one"
+
+
+@pytest.mark.parametrize("page", ["auth/user", "songs/song", "songs/upload", "handoff/printjob", "accounts/invitation"])
+def test_an_operator_sees_users_songs_uploads_prints_and_invitations(client, song, page: str) -> None:
+    User.objects.filter(pk=song.owner_id).update(is_staff=True, is_superuser=True)
+    client.force_login(User.objects.get(pk=song.owner_id))
+    assert client.get(f"/operator/{page}/").status_code == 200
+
+
+def test_the_log_tells_who_came_in_and_no_password(client, ada, caplog) -> None:
+    with caplog.at_level(logging.INFO, "hallweb.audit"):
+        enter(client, "ada", "wrong words")
+        enter(client, "ada", "a long secret")
+    lines = [json.loads(JsonLines().format(record)) for record in caplog.records if record.name == "hallweb.audit"]
+    assert [(line["words"], line["account"]) for line in lines] == [("refused to sign in", "ada"), ("signed in", "ada")]
+    assert "wrong words" not in str(lines)
+
+
+def test_tokens_in_addresses_do_not_reach_the_log() -> None:
+    record = logging.makeLogRecord({"msg": "Not Found: /listen/abcDEF-123/", "name": "x", "levelname": "WARNING"})
+    assert "abcDEF" not in JsonLines().format(record)
+
+
+def test_whether_it_lives_and_can_work_is_told_to_anybody(client, db, settings, monkeypatch) -> None:
+    assert client.get("/health/").json() == {"lives": True}
+    assert client.get("/ready/").json() == {"database": True, "disk": True}
+    monkeypatch.setattr("hallweb.screens.health._database_answers", lambda: False)
+    assert client.get("/ready/").status_code == 503

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff.models import PrintJob
-from hallweb.songs.files import print_folder
+from hallweb.songs.files import print_folder, settle
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.errors import CoreError
 from highhall.plan import plan_from_document
@@ -60,6 +60,7 @@ def run_print(job_id: int) -> None:
         _fail(job, BROKE_OFF)
         return
     notes = [f"{name}: {count} samples clipped" for name, count in summary.clipped_samples.items()]
+    settle(*(folder / path for path in summary.paths))
     PrintJob.objects.filter(pk=job.pk, state=PrintJob.State.RUNNING).update(
         state=PrintJob.State.DONE,
         progress=1.0,

@@ -5,6 +5,7 @@ from django.urls import include, path
 from hallweb.screens import history
 
 urlpatterns = [
+    path("", include("hallweb.screens.health")),
     path("", include("hallweb.screens.songs.urls")),
     path("", include("hallweb.screens.uploads")),
     path("", include("hallweb.screens.song.urls")),

@@ -10,6 +10,7 @@ from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
+from hallweb.audit import tell
 from hallweb.handoff.actions import start_print
 from hallweb.handoff.models import PrintJob
 from hallweb.sharing.models import Comment, LinkedPrint, ListeningLink
@@ -41,6 +42,7 @@ def share_with(song: Song, name: str, role: str) -> Membership:
         raise SharingError(f'there is no account "{name}" here; expected a name or an e-mail address')
     if user.pk == song.owner_id:
         raise SharingError(f"this song is owned by {user.username} already")
+    tell("shared", song=song.pk, account=user.get_username(), role=role)
     membership, _ = Membership.objects.update_or_create(song=song, user=user, defaults={"role": role})
     return membership
 
@@ -74,6 +76,7 @@ def make_link(
         heard = [(start_print(song, each.revision, author, dict(_COPY)), each.name) for each in versions]
         heard += [(job, f"Revision {job.revision.number}") for job in prints]
         LinkedPrint.objects.bulk_create(LinkedPrint(link=link, job=job, name=name) for job, name in heard)
+    tell("made a listening link", song=song.pk, link=link.pk, account=author.get_username(), days=days)
     return link, token
 
 
@@ -86,6 +89,7 @@ def open_link(token: str) -> ListeningLink | None:
 def revoke(link: ListeningLink) -> None:
     """Close a link for good."""
     ListeningLink.objects.filter(pk=link.pk, revoked=None).update(revoked=timezone.now())
+    tell("closed a listening link", song=link.song_id, link=link.pk)
 
 
 def comment(

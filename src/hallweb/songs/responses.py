@@ -4,7 +4,7 @@ import os
 from collections.abc import Iterable
 from pathlib import Path, PurePath
 
-from hallweb.songs.files import song_folder
+from hallweb.songs.files import settle, song_folder
 from hallweb.songs.models import ImpulseResponse, Song
 from highhall.capture import ROOMS, example_response
 from highhall.effects import read_response
@@ -56,6 +56,7 @@ def add_file(song: Song, path: str, source: Path) -> None:
     target.parent.mkdir(parents=True, exist_ok=True)
     with written_whole(target) as temporary:
         temporary.write_bytes(source.read_bytes())
+    settle(target)
     ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(target))
 
 
@@ -84,6 +85,7 @@ def bring_in(song: Song, name: str, chunks: Iterable[bytes]) -> str:
         stem = free_name(id_from_name(PurePath(name).stem, set()), {PurePath(path).stem for path in taken})
         path = f"{FOLDER}/{stem.replace(' ', '-')}{suffix}"
         arrived.replace(song_folder(song.pk) / path)
+        settle(song_folder(song.pk) / path)
         ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(song_folder(song.pk) / path))
         return path
     finally:

@@ -7,7 +7,7 @@ from pathlib import Path, PurePath
 from django.contrib.auth.models import User
 
 from hallweb.songs.actions import create_song
-from hallweb.songs.files import song_folder
+from hallweb.songs.files import settle, song_folder
 from hallweb.songs.models import Song, Upload
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.uploads import UploadError, safe_name, whole
@@ -53,6 +53,7 @@ def open_song_file(owner: User, upload: Upload, digest: str = "") -> Song:
             for path in files_of(plan):
                 (target / path).parent.mkdir(parents=True, exist_ok=True)
                 (folder / path).replace(target / path)
+                settle(target / path)
 
         song = create_song(owner, plan, put_files, f"Opened from {upload.name}")
         part.unlink()

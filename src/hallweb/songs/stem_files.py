@@ -2,7 +2,7 @@
 
 from pathlib import Path, PurePath
 
-from hallweb.songs.files import bytes_on_disk, song_folder
+from hallweb.songs.files import bytes_on_disk, settle, song_folder
 from hallweb.songs.models import Song, Stem, Upload
 from hallweb.songs.uploads import AskedBackError, UploadError, safe_name, whole
 from highhall.interchange.audio_files import content_hash
@@ -67,6 +67,7 @@ def store_stem(song: Song, upload: Upload, many_channels: ManyChannels = ManyCha
                 song=song, path=relative, content_hash=sha256, bytes=bytes_on_disk(part, facts, song.sample_rate)
             )
             part.replace(path)
+            settle(path)
         upload.delete()
     return known or stem
 

@@ -17,7 +17,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import UnreadablePostError
 
-from hallweb.songs.files import upload_file
+from hallweb.songs.files import settle, upload_file
 from hallweb.songs.models import Song, Upload
 from hallweb.songs.room import require_room
 from highhall.errors import CoreError
@@ -91,6 +91,7 @@ def receive(upload: Upload, offset: int, read: Callable[[int], bytes]) -> int:
             raise UploadError(f'"{upload.name}" is larger than it said; send it again')
         with path.open("ab") as file:
             file.write(part)
+        settle(path)
         return here + len(part)
 
 
