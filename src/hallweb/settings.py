@@ -194,6 +194,9 @@ CONTENT_SECURITY_POLICY = {
 ALLOWANCE_BYTES = int(os.environ.get("HH_ALLOWANCE_GIB", "50")) << 30
 """How much room the songs of one account may take, if its own allowance does not say otherwise."""
 
+DECODED_LIMIT_BYTES = int(os.environ.get("HH_DECODED_LIMIT_GIB", "40")) << 30
+"""How much room decoded stems may take; they are decoded anew when they are needed."""
+
 DISK_RESERVE_BYTES = int(os.environ.get("HH_DISK_RESERVE_GIB", "2")) << 30
 """How much of the disk stays free, whatever comes in."""
 
