@@ -45,6 +45,8 @@ SCREENS = {
     "sends": "/songs/{}/sends/",
     "hand-off": "/songs/{}/hand-off/",
     "versions": "/songs/{}/versions/",
+    "sharing": "/songs/{}/sharing/",
+    "password": "/accounts/password/change/",
     "moves": "/songs/{}/moves/?by=return:hall",
     "the song at a glance": "/songs/{}/moves/?by=song",
     "hall": "/songs/{}/hall/?section=b&source=voice&asked=6",
