@@ -189,3 +189,10 @@ def test_a_listener_may_comment(client, song, listener) -> None:
     client.force_login(listener)
     assert "drier here" in do(client, song, "add-comment", at="2|1", text="drier here").content.decode()
     assert Comment.objects.get().author == listener
+
+
+@pytest.mark.parametrize(("view", "words"), [("sharing", "Listening links"), ("hand-off", "Recall sheet")])
+def test_undo_leaves_one_on_the_screen_where_one_is(signed_in, song, view: str, words: str) -> None:
+    signed_in.post(reverse("songs:rename", args=[song.pk]), {"title": "Other"})
+    page = signed_in.post(reverse("history:undo", args=[song.pk]), {"revision": 2, "view": view}).content.decode()
+    assert words in page

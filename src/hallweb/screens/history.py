@@ -11,9 +11,11 @@ from hallweb.screens.common.access import viewable_song
 from hallweb.screens.common.context import changed
 from hallweb.screens.findings import views as findings
 from hallweb.screens.hall import views as hall
+from hallweb.screens.handoff import views as hand_off
 from hallweb.screens.moves.views import moves
 from hallweb.screens.returns.views import returns
 from hallweb.screens.sends import views as sends
+from hallweb.screens.sharing import views as sharing
 from hallweb.screens.song import context as song_page
 from hallweb.screens.versions import views as versions
 from hallweb.songs import actions
@@ -56,6 +58,10 @@ def _open_page(request: HttpRequest, state: actions.SongState) -> HttpResponse:
             return hall.page(request, state)
         case "findings":
             return findings.page(request, state)
+        case "hand-off":
+            return hand_off.page(request, state)
+        case "sharing":
+            return sharing.page(request, state)
         case "versions":
             return versions.page(request, state, said.text("with"))
         case "song":

@@ -24,7 +24,7 @@ from hallweb.handoff.models import PrintJob
 from hallweb.handoff.removal import remove_print
 from hallweb.inputs import inputs
 from hallweb.screens.common.access import editable_song, song_for, user_of
-from hallweb.screens.common.context import open_song, refused, sentence_of, show_screen
+from hallweb.screens.common.context import frame_context, open_song, refused, sentence_of, show_screen
 from hallweb.screens.common.downloads import attached, not_saved, streamed_archive
 from hallweb.screens.handoff.context import job_context, read_options, tree_context
 from hallweb.songs.actions import SongState
@@ -55,6 +55,12 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
     """Show what can be printed, the prints made so far, and the first leaf of the sheet."""
     opened = open_song(request, song_id)
     return show_screen(request, opened, "hand-off", TEMPLATE, tree_context(opened))
+
+
+def page(request: HttpRequest, opened: SongState) -> HttpResponse:
+    """Return the page, drawn anew, without its frame."""
+    context = {**frame_context(opened, "hand-off"), **tree_context(opened), "is_part": True}
+    return render(request, f"{TEMPLATE}#page", context)
 
 
 # prints

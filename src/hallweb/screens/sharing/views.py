@@ -34,7 +34,11 @@ def show(request: HttpRequest, song_id: int) -> HttpResponse:
 
 
 def _page(request: HttpRequest, song_id: int, **more: object) -> HttpResponse:
-    opened = open_heard_song(request, song_id)
+    return page(request, open_heard_song(request, song_id), **more)
+
+
+def page(request: HttpRequest, opened: SongState, **more: object) -> HttpResponse:
+    """Return the page, drawn anew, without its frame."""
     may_edit = may_change(request, opened.song)
     context = {**frame_context(opened, "sharing", may_edit=may_edit), **_context(request, opened), **more}
     return render(request, f"{TEMPLATE}#page", {**context, "is_part": True})
