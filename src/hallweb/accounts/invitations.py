@@ -1,7 +1,5 @@
 """Inviting somebody by mail, and opening what they were sent."""
 
-import hashlib
-import secrets
 from datetime import timedelta
 
 from django.conf import settings
@@ -10,13 +8,14 @@ from django.urls import reverse
 from django.utils import timezone
 
 from hallweb.accounts.models import Invitation
+from hallweb.tokens import kept_of, new_token
 
 
 def invite(email: str, site: str) -> str:
     """Mail an invitation and return its address, which is kept nowhere. `site` is such as https://hall.example."""
-    token = secrets.token_urlsafe(24)
+    token = new_token()
     Invitation.objects.create(
-        email=email, token_sha256=_hashed(token), expires=timezone.now() + timedelta(days=settings.INVITATION_DAYS)
+        email=email, token_sha256=kept_of(token), expires=timezone.now() + timedelta(days=settings.INVITATION_DAYS)
     )
     address = f"{site.rstrip('/')}{reverse('accounts:join', args=[token])}"
     words = f"You are invited to High Hall. Make your account within {settings.INVITATION_DAYS} days:\n\n{address}\n"
@@ -26,8 +25,4 @@ def invite(email: str, site: str) -> str:
 
 def opened(token: str) -> Invitation | None:
     """Return the invitation of a token, as long as it is open."""
-    return Invitation.objects.open().filter(token_sha256=_hashed(token)).first()
-
-
-def _hashed(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
+    return Invitation.objects.open().filter(token_sha256=kept_of(token)).first()

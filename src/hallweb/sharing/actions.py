@@ -1,7 +1,5 @@
 """Sharing a song: people with a role, links for whoever has no account, comments."""
 
-import hashlib
-import secrets
 from collections.abc import Iterable
 from datetime import timedelta
 
@@ -15,6 +13,7 @@ from hallweb.handoff.actions import start_print
 from hallweb.handoff.models import PrintJob
 from hallweb.sharing.models import Comment, LinkedPrint, ListeningLink
 from hallweb.songs.models import Membership, Song, Version
+from hallweb.tokens import kept_of, new_token
 from highhall.errors import CoreError
 from highhall.plan import Song as PlanSong
 from highhall.timing import Position
@@ -64,13 +63,13 @@ def make_link(
         raise SharingError(f"a link lets {MOST_PRINTS} prints be heard at most")
     if not 1 <= days <= LONGEST_DAYS:
         raise SharingError(f"a link is open for 1 to {LONGEST_DAYS} days")
-    token = secrets.token_urlsafe(24)
+    token = new_token()
     with transaction.atomic():
         link = ListeningLink.objects.create(
             song=song,
             name=name,
             author=author,
-            token_sha256=_hashed(token),
+            token_sha256=kept_of(token),
             expires=timezone.now() + timedelta(days=days),
         )
         heard = [(start_print(song, each.revision, author, dict(_COPY)), each.name) for each in versions]
@@ -83,7 +82,7 @@ def make_link(
 def open_link(token: str) -> ListeningLink | None:
     """Return the link of a token, as long as it opens."""
     links = ListeningLink.objects.open().select_related("song__head").defer("song__head__document")
-    return links.filter(token_sha256=_hashed(token)).first()
+    return links.filter(token_sha256=kept_of(token)).first()
 
 
 def revoke(link: ListeningLink) -> None:
@@ -113,7 +112,3 @@ def comment(
     return Comment.objects.create(
         song=song, link=link, author=author, name=name[:80], at=str(place)[:40], text=text[:1000], heard=heard[:120]
     )
-
-
-def _hashed(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
