@@ -46,7 +46,6 @@ SCREENS = {
     "hand-off": "/songs/{}/hand-off/",
     "versions": "/songs/{}/versions/",
     "sharing": "/songs/{}/sharing/",
-    "password": "/accounts/password/change/",
     "moves": "/songs/{}/moves/?by=return:hall",
     "the song at a glance": "/songs/{}/moves/?by=song",
     "hall": "/songs/{}/hall/?section=b&source=voice&asked=6",
@@ -131,3 +130,10 @@ def test_the_way_in_has_no_serious_findings(page) -> None:
     page.goto("/")
     expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     assert serious_findings(page) == []
+
+
+def test_the_pages_of_an_account_have_no_serious_findings(desk) -> None:
+    for name in ("password/change", "email", "2fa", "sessions"):
+        desk.goto(f"/accounts/{name}/")
+        expect(desk.get_by_role("navigation", name="Account")).to_be_visible()
+        assert serious_findings(desk) == [], name

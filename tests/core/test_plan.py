@@ -76,7 +76,7 @@ REFUSED = [
     (_set("tracks.0.level_db", "loud"), "tracks[0].level_db", "from -120 to 24 dB or null"),
     (_set("sends.0.to", "attic"), "sends[0].to", 'no return "attic"'),
     (_set("sends.0.from", "nobody"), "sends[0].from", "no track, group or return"),
-    (_set("song.meters", []), "song.meters", "1 or more elements"),
+    (_set("song.meters", []), "song.meters", "1 to 20000 elements"),
     (_set("song.tempos.0.bpm", 5), "song.tempos[0].bpm", "from 10 to 400"),
     (_set("song.sections.1.start", "12|1"), "song.sections[1]", "overlaps"),
     (_set("song.sections.0.start", "5|7"), "song.sections[0]", "below 7"),

@@ -11,4 +11,4 @@ class SignIn(LoginForm):
     def __init__(self, *args: Any, **kwargs: Any) -> None:  # noqa: ANN401 - as allauth's
         super().__init__(*args, **kwargs)
         self.fields["login"].label = "Name or e-mail"
-        self.fields["login"].widget.attrs["autocomplete"] = "username"
+        self.fields["login"].widget.attrs.update(autocomplete="username", autofocus=True)
