@@ -98,7 +98,7 @@ function seek(seconds) {
 }
 
 function lengthOf(print) {
-  return playing?.source.buffer.duration ?? beatsOf(print).at(-1)[0] + 1;
+  return Number(print.dataset.seconds);
 }
 
 function show() {
@@ -108,13 +108,13 @@ function show() {
   const button = find("[data-play]");
   button.textContent = playing ? "Stop" : "Play";
   button.setAttribute("aria-pressed", String(Boolean(playing)));
-  const share = now() / lengthOf(current);
   all.forEach((print) => {
     print.querySelector("[data-hear]").setAttribute("aria-pressed", String(Boolean(playing) && print === current));
     const width = print.querySelector("[data-strip]").viewBox.baseVal.width;
+    const share = Math.min(now() / lengthOf(print), 1); // each is as long as its own tail lets it be
     print.querySelector("[data-head]").setAttribute("transform", `translate(${share * width} 0)`);
   });
-  if (document.activeElement !== find("[data-seek]")) find("[data-seek]").value = String(share);
+  if (document.activeElement !== find("[data-seek]")) find("[data-seek]").value = String(now() / lengthOf(current));
   const place = placeAt(beatsOf(current), now());
   find("[data-place]").textContent = place;
   const said = find("[data-say]").elements;
@@ -131,7 +131,7 @@ document.addEventListener("click", (event) => {
   else if (event.target.closest("[data-play]")) playing ? stop() : play();
   else if (strip) {
     const box = strip.getBoundingClientRect();
-    seek(((event.clientX - box.left) / box.width) * lengthOf(prints()[chosen]));
+    seek(((event.clientX - box.left) / box.width) * lengthOf(strip.closest("[data-print]")));
   } else if (place) seek(secondsOf(beatsOf(prints()[chosen]), place.dataset.goTo));
 });
 document.addEventListener("input", ({ target }) => target.matches("[data-seek]") && seek(Number(target.value) * lengthOf(prints()[chosen])));
