@@ -61,11 +61,14 @@ class Visitor:
         return answer.status, text
 
     def sign_in(self) -> None:
-        """Come in as the demo's user."""
-        self.ask("GET", "/accounts/login/")
-        status, _ = self.ask("POST", "/accounts/login/", {"login": "demo", "password": "lantern"})
-        if status != 302:
-            raise SystemExit(f"signing in was answered {status}")
+        """Come in as the demo's user, as soon as one can."""
+        for _ in range(100):
+            self.ask("GET", "/accounts/login/")
+            status, text = self.ask("POST", "/accounts/login/", {"login": "demo", "password": "lantern"})
+            if status == 302:
+                return
+            time.sleep(0.3)
+        raise RuntimeError(f"signing in was answered {status}: {re.sub('<[^>]+>', ' ', text)[-300:]}")
 
 
 class Run:
@@ -208,6 +211,8 @@ def checked(run: Run) -> list[str]:
             file = print_folder(job.pk) / row["path"]
             if not file.exists() or hashlib.sha256(file.read_bytes()).hexdigest() != row["sha256"]:
                 wrong.append(f"print {job.pk} has a file that is not whole: {row['path']}")
+    if not run.edits or not run.stems:
+        wrong.append("nothing was acknowledged, so nothing is shown")
     states = Counter(PrintJob.objects.filter(song_id=run.song).values_list("state", flat=True))
     print(
         f"{len(run.edits)} edits, {len(run.stems)} stems, prints {dict(states)} acknowledged; not taken meanwhile: {dict(run.refused)}"
