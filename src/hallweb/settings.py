@@ -71,9 +71,9 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "allauth.account.middleware.AccountMiddleware",
     "allauth.usersessions.middleware.UserSessionsMiddleware",
-    "hallweb.screens.common.bodies.LimitBodies",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "hallweb.screens.common.bodies.LimitBodies",  # after what says whether htmx asks, and so how it is refused
 ]
 
 TEMPLATES = [

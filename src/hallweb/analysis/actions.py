@@ -12,7 +12,7 @@ from hallweb.songs.actions import SongState, edit_plan
 from hallweb.songs.files import song_folder
 from hallweb.songs.models import Song, Stem
 from hallweb.songs.sounds import song_sounds
-from highhall.interchange.again import known_by_name, record_of, with_stems_as_now
+from highhall.interchange.again import counted, known_by_name, record_of, with_stems_as_now
 from highhall.interchange.stem_names import name_order
 from highhall.plan import Edit, Plan
 from highhall.plan.edits import lengthen
@@ -36,7 +36,7 @@ def take_stems(song_id: int, base_revision: int, paths: Collection[str], author:
     song = Song.objects.get(pk=song_id)
     folder, hashes = song_folder(song_id), dict(song_sounds(song_id).stems)
     came = [path for path in sorted(hashes, key=name_order) if path in paths]
-    said: list[str] = []
+    counts: dict[str, int] = {}
     told: list[str] = []
 
     def edit(plan: Plan) -> Plan:
@@ -49,19 +49,14 @@ def take_stems(song_id: int, base_revision: int, paths: Collection[str], author:
         found, sentences = with_stems_as_now(
             plan, folder, before=before, now=now, other=other, new=new, earlier_groups=_earlier_groups(author.pk)
         )
-        said[:] = _counted(len(other), len(new), len(set(came) & used))
+        counts.update({"replaced": len(other), "new": len(new), "the same": len(set(came) & used)})
         told[:] = sentences
         return found
 
     count = len(came)
     state = edit_plan(song_id, base_revision, f"Import {count} stem{'s' * (count != 1)}", edit, author)
     ask_to_analyse(Stem.objects.filter(song=song, path__in=came), state.plan.song.sample_rate)
-    return Taken(state, ", ".join(said), told)
-
-
-def _counted(replaced: int, new: int, same: int) -> list[str]:
-    counts = {"replaced": replaced, "new": new, "the same": same}
-    return [f"{count} {word}" for word, count in counts.items() if count]
+    return Taken(state, counted(counts), told)
 
 
 def _earlier_groups(owner_id: int) -> dict[str, str]:

@@ -41,8 +41,8 @@ def share_with(song: Song, name: str, role: str) -> Membership:
         raise SharingError(f'there is no account "{name}" here; expected a name or an e-mail address')
     if user.pk == song.owner_id:
         raise SharingError(f"this song is owned by {user.username} already")
-    tell("shared", song=song.pk, account=user.get_username(), role=role)
     membership, _ = Membership.objects.update_or_create(song=song, user=user, defaults={"role": role})
+    tell("shared", song=song.pk, account=user.get_username(), role=role)
     return membership
 
 

@@ -4,7 +4,6 @@ from typing import Self
 
 from django.conf import settings
 from django.db import models
-from django.db.models import Q
 from django.utils import timezone
 
 from hallweb.handoff.models import PrintJob
@@ -14,7 +13,7 @@ from hallweb.songs.models import Song
 class ListeningLinkQuerySet(models.QuerySet["ListeningLink"]):
     def open(self) -> Self:
         """Return the links that still open: not revoked, not over, of songs that are not deleted."""
-        return self.filter(Q(revoked=None), expires__gt=timezone.now(), song__deleted=None)
+        return self.filter(revoked=None, expires__gt=timezone.now(), song__deleted=None)
 
 
 class ListeningLink(models.Model):

@@ -39,11 +39,19 @@ def create_song(owner: User, plan: Plan, put_files: Callable[[Path], None], labe
         song = Song.objects.create(owner=owner, **summary_of(plan))
         folder = song_folder(song.pk)
         put_files(folder)
-        for path in sorted({track.stem for track in plan.tracks}):
-            taken = bytes_on_disk(folder / path, sound_facts(folder / path), song.sample_rate)
-            Stem.objects.create(song=song, path=path, content_hash=content_hash(folder / path), bytes=taken)
-        for path in response_paths(plan):
-            ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(folder / path))
+        Stem.objects.bulk_create(
+            Stem(
+                song=song,
+                path=path,
+                content_hash=content_hash(folder / path),
+                bytes=bytes_on_disk(folder / path, sound_facts(folder / path), song.sample_rate),
+            )
+            for path in sorted({track.stem for track in plan.tracks})
+        )
+        ImpulseResponse.objects.bulk_create(
+            ImpulseResponse(song=song, path=path, content_hash=content_hash(folder / path))
+            for path in response_paths(plan)
+        )
         _add_revision(song, None, label, plan, owner)
     return song
 

@@ -29,6 +29,12 @@ def upload_file(upload_id: int) -> Path:
     return Path(settings.DATA_DIR) / "uploads" / f"{upload_id}.part"
 
 
+def arrived_bytes(upload_id: int) -> int:
+    """Return how many bytes of an upload have arrived."""
+    path = upload_file(upload_id)
+    return path.stat().st_size if path.exists() else 0
+
+
 def segments_folder() -> Path:
     """Return the folder of segments, named by key."""
     return Path(settings.DATA_DIR) / "segments"

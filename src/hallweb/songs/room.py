@@ -8,7 +8,7 @@ from django.db.models import Sum
 from django.template.defaultfilters import filesizeformat
 
 from hallweb.accounts.models import Allowance
-from hallweb.songs.files import upload_file
+from hallweb.songs.files import arrived_bytes
 from hallweb.songs.models import Song, Stem, Upload
 from highhall.errors import CoreError
 
@@ -55,8 +55,4 @@ def require_room(owner: User, size: int) -> None:
 
 def _still_to_come() -> int:
     """Return how much of all uploads has not arrived yet; that room is promised."""
-    missing = 0
-    for pk, size in Upload.objects.values_list("pk", "size"):
-        path = upload_file(pk)
-        missing += size - (path.stat().st_size if path.exists() else 0)
-    return missing
+    return sum(size - arrived_bytes(pk) for pk, size in Upload.objects.values_list("pk", "size"))

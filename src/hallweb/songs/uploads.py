@@ -17,7 +17,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import UnreadablePostError
 
-from hallweb.songs.files import settle, upload_file
+from hallweb.songs.files import arrived_bytes, settle, upload_file
 from hallweb.songs.models import Song, Upload
 from hallweb.songs.room import require_room
 from highhall.errors import CoreError
@@ -63,8 +63,7 @@ def open_upload(owner: User, song: Song | None, name: str, size: int, modified: 
 
 def received(upload: Upload) -> int:
     """Return how many bytes of an upload have arrived."""
-    path = upload_file(upload.pk)
-    return path.stat().st_size if path.exists() else 0
+    return arrived_bytes(upload.pk)
 
 
 def receive(upload: Upload, offset: int, read: Callable[[int], bytes]) -> int:

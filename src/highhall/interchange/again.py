@@ -56,7 +56,12 @@ class Again:
             "the same": len(self.same),
             "gone": len(self.gone),
         }
-        return ", ".join(f"{count} {word}" for word, count in counts.items() if count) or "no stems"
+        return counted(counts)
+
+
+def counted(counts: Mapping[str, int]) -> str:
+    """Return how many stems are what, in words; what there is none of is left out."""
+    return ", ".join(f"{count} {word}" for word, count in counts.items() if count) or "no stems"
 
 
 def record_path(plan_path: Path) -> Path:

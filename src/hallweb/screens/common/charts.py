@@ -110,3 +110,12 @@ def _glyph_of(return_: Return) -> tuple[str, str]:
             chosen = str(effect.value(effect.table.style_by[0])) if effect.table.style_by else ""
             return effect.style, chosen or effect.table.label.lower()
     return "near", "no effect yet"
+
+
+def peaks_path(columns: Sequence[float], width: float, height: float) -> str:
+    """Return the path of a waveform, each column a line as high as its peak; quiet ones are drawn larger than they are."""
+    middle, wide = height / 2, width / max(len(columns), 1)
+    halves = (max(middle * min(peak, 1.0) ** 0.6, 0.4) for peak in columns)
+    return "".join(
+        f"M{(number + 0.5) * wide:.1f} {middle - half:.1f}V{middle + half:.1f}" for number, half in enumerate(halves)
+    )

@@ -58,8 +58,8 @@ def play_position(values: Inputs, song: PlanSong) -> Position:
     return min(position, song.end)
 
 
-def frame_context(opened: SongState, view: str, *, may_edit: bool = True) -> dict[str, Any]:
-    """Return what rail, bar and dock show; only who may not edit ever gets it for reading alone."""
+def frame_context(opened: SongState, view: str) -> dict[str, Any]:
+    """Return what rail, bar and dock show."""
     song = opened.plan.song
     later = opened.revision.children.order_by("-number").values_list("label", flat=True).first()
     tempo = song.tempos[0]
@@ -70,8 +70,6 @@ def frame_context(opened: SongState, view: str, *, may_edit: bool = True) -> dic
         "undo_label": opened.revision.label if opened.revision.parent_id else "",
         "redo_label": later or "",
         "view": view,
-        "may_edit": may_edit,
-        "listens_only": LISTENS_ONLY,
         "set_url": reverse("sends:set-send", args=[opened.song.pk]),
         "tempo": tempo,
         "is_dotted": tempo.beat.mark == ".",
@@ -88,10 +86,11 @@ def show_screen(
     request: HttpRequest, opened: SongState, view: str, template: str, context: dict[str, Any]
 ) -> HttpResponse:
     """Render a whole document, or only its page when htmx asks for that."""
-    name = f"{template}#page" if wants_part(request) else template
-    may_edit = may_change(request, opened.song)
-    full = {**frame_context(opened, view, may_edit=may_edit), **context, "is_part": wants_part(request)}
-    return vary_on_part(render(request, name, full))
+    full = {**frame_context(opened, view), **context, "is_part": wants_part(request)}
+    if wants_part(request):
+        return vary_on_part(render(request, f"{template}#page", full))
+    listens_only = "" if may_change(request, opened.song) else LISTENS_ONLY
+    return vary_on_part(render(request, template, {**full, "listens_only": listens_only}))
 
 
 def base_revision(request: HttpRequest) -> int:

@@ -1,6 +1,8 @@
 """Answers that a browser saves as files."""
 
 from collections.abc import Iterator
+from pathlib import Path
+from typing import TypeVar
 
 from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import render
@@ -9,19 +11,27 @@ from django.utils.http import content_disposition_header
 from hallweb.screens.common.context import sentence_of
 from highhall.errors import CoreError
 
+_Response = TypeVar("_Response", HttpResponse, StreamingHttpResponse)
+
 
 def attached(content: bytes, filename: str, content_type: str) -> HttpResponse:
     """Return a file."""
-    response = HttpResponse(content, content_type=content_type)
-    response["Content-Disposition"] = content_disposition_header(as_attachment=True, filename=filename)
-    return response
+    return _named(HttpResponse(content, content_type=content_type), filename)
 
 
 def streamed_archive(chunks: Iterator[bytes], filename: str) -> StreamingHttpResponse:
     """Return a ZIP archive while it is made."""
-    response = StreamingHttpResponse(chunks, content_type="application/zip")
+    return _named(StreamingHttpResponse(chunks, content_type="application/zip"), filename)
+
+
+def _named(response: _Response, filename: str) -> _Response:
     response["Content-Disposition"] = content_disposition_header(as_attachment=True, filename=filename)
     return response
+
+
+def sound_kind(path: Path) -> str:
+    """Return the content type of a printed file."""
+    return "audio/flac" if path.suffix == ".flac" else "audio/wav"
 
 
 def not_saved(request: HttpRequest, error: CoreError) -> HttpResponse:

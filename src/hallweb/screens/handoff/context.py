@@ -1,6 +1,6 @@
 """What the Hand-off screen shows: parts as a tree of cuts that sum to main, prints made so far, and what was chosen to print."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -9,6 +9,7 @@ from django.template.defaultfilters import filesizeformat
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.printing import PARTS
 from hallweb.inputs import Inputs
+from hallweb.screens.common.charts import peaks_path
 from hallweb.screens.common.templatetags.figures import clock
 from hallweb.songs.actions import SongState
 from hallweb.songs.sounds import song_sounds
@@ -186,13 +187,5 @@ def _row(part: Part, key: str, done: Sequence[PrintJob]) -> PartRow:
     state = "printed" if same else "changed" if newest else ""
     is_chosen = part.kind in PARTS
     file = newest[1] if newest else {}
-    wave = "".join(_wave(file["columns"])) if file else ""
+    wave = peaks_path(file["columns"], WAVE_WIDTH, WAVE_HEIGHT) if file else ""
     return PartRow(part, is_chosen, state, same or (newest[0] if newest else None), file.get("lufs"), wave)
-
-
-def _wave(columns: Sequence[float]) -> Iterator[str]:
-    """Yield the path of a waveform, each column a line as high as its peak; quiet ones are drawn larger than they are."""
-    middle, wide = WAVE_HEIGHT / 2, WAVE_WIDTH / max(len(columns), 1)
-    for number, peak in enumerate(columns):
-        half = max(middle * min(peak, 1.0) ** 0.6, 0.4)
-        yield f"M{(number + 0.5) * wide:.1f} {middle - half:.1f}V{middle + half:.1f}"

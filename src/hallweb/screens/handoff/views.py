@@ -25,7 +25,7 @@ from hallweb.handoff.removal import remove_print
 from hallweb.inputs import inputs
 from hallweb.screens.common.access import editable_song, song_for, user_of
 from hallweb.screens.common.context import frame_context, open_song, refused, sentence_of, show_screen
-from hallweb.screens.common.downloads import attached, not_saved, streamed_archive
+from hallweb.screens.common.downloads import attached, not_saved, sound_kind, streamed_archive
 from hallweb.screens.handoff.context import job_context, read_options, tree_context
 from hallweb.songs.actions import SongState
 from hallweb.songs.files import print_folder
@@ -123,9 +123,8 @@ def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> File
     path = print_folder(job.pk) / name
     if not path.is_file():
         raise Http404
-    kind = "audio/flac" if path.suffix == ".flac" else "audio/wav"
     filename = path.name if job.options.get("pattern") else f"{_prefix(job)} {path.name}"
-    return FileResponse(path.open("rb"), as_attachment=True, filename=filename, content_type=kind)
+    return FileResponse(path.open("rb"), as_attachment=True, filename=filename, content_type=sound_kind(path))
 
 
 @login_required

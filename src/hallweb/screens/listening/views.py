@@ -12,8 +12,9 @@ from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.handoff.models import PrintJob
 from hallweb.inputs import inputs
-from hallweb.screens.common.charts import section_boxes
+from hallweb.screens.common.charts import peaks_path, section_boxes
 from hallweb.screens.common.context import refused, sentence_of
+from hallweb.screens.common.downloads import sound_kind
 from hallweb.sharing import actions
 from hallweb.sharing.models import LinkedPrint, ListeningLink
 from hallweb.songs.files import print_folder
@@ -71,8 +72,6 @@ def _print(row: LinkedPrint, quietest: float) -> dict[str, Any]:
     file = row.job.file_of("main") or {}
     seconds = (row.job.seconds or 1.0) * song.sample_rate
     scale = STRIP_WIDTH / seconds
-    columns, middle = file["columns"], STRIP_HEIGHT / 2
-    wide = STRIP_WIDTH / max(len(columns), 1)
     sections = [
         {
             "name": box.name,
@@ -82,15 +81,12 @@ def _print(row: LinkedPrint, quietest: float) -> dict[str, Any]:
         for box in section_boxes(song)
         if start <= box.start_sample < start + seconds
     ]
-    halves = [max(middle * min(peak, 1.0) ** 0.6, 0.5) for peak in columns]
     return {
         "row": row,
         "gain_db": quietest - _lufs(row),
         "lufs": _lufs(row),
         "sections": sections,
-        "wave": "".join(
-            f"M{(n + 0.5) * wide:.1f} {middle - half:.1f}V{middle + half:.1f}" for n, half in enumerate(halves)
-        ),
+        "wave": peaks_path(file["columns"], STRIP_WIDTH, STRIP_HEIGHT),
         "beats_id": f"beats-{row.pk}",
         "beats": [[(at - start) / song.sample_rate, str(place)] for at, place in _beats(song) if at >= start],
     }
@@ -115,8 +111,7 @@ def sound(request: HttpRequest, token: str, print_id: int) -> FileResponse:  # n
     path = print_folder(row.job_id) / file["path"] if row and file else None
     if path is None or not path.is_file():
         raise Http404
-    kind = "audio/flac" if path.suffix == ".flac" else "audio/wav"
-    return FileResponse(path.open("rb"), content_type=kind)
+    return FileResponse(path.open("rb"), content_type=sound_kind(path))
 
 
 @require_POST

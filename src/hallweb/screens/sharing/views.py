@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.handoff.models import PrintJob
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import editable_song, may_change, owned_song, user_of
+from hallweb.screens.common.access import editable_song, owned_song, user_of
 from hallweb.screens.common.context import frame_context, open_heard_song, refused, sentence_of, show_screen
 from hallweb.sharing import actions
 from hallweb.sharing.models import Comment, ListeningLink
@@ -39,8 +39,7 @@ def _page(request: HttpRequest, song_id: int, **more: object) -> HttpResponse:
 
 def page(request: HttpRequest, opened: SongState, **more: object) -> HttpResponse:
     """Return the page, drawn anew, without its frame."""
-    may_edit = may_change(request, opened.song)
-    context = {**frame_context(opened, "sharing", may_edit=may_edit), **_context(request, opened), **more}
+    context = {**frame_context(opened, "sharing"), **_context(request, opened), **more}
     return render(request, f"{TEMPLATE}#page", {**context, "is_part": True})
 
 

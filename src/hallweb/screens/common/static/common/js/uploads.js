@@ -43,19 +43,20 @@ function hex(bytes) {
 }
 
 /** Return the SHA-256 of the SHA-256 of each part of a file, as the server makes it; "" where the browser has none. */
-export async function digestOf(file, partBytes = PART_BYTES) {
+async function digestOf(file) {
   if (!globalThis.crypto?.subtle) return "";
   const digests = [];
-  for (let from = 0; from < file.size; from += partBytes) {
-    const part = await file.slice(from, from + partBytes).arrayBuffer();
+  for (let from = 0; from < file.size; from += PART_BYTES) {
+    const part = await file.slice(from, from + PART_BYTES).arrayBuffer();
     digests.push(new Uint8Array(await crypto.subtle.digest("SHA-256", part)));
   }
   return hex(await crypto.subtle.digest("SHA-256", await new Blob(digests).arrayBuffer()));
 }
 
-function formOf(values) {
+/** Return a form of values by name; a list is several values of one name. */
+export function formOf(values) {
   const form = new FormData();
-  for (const [name, value] of Object.entries(values)) form.append(name, value);
+  for (const [name, value] of Object.entries(values)) for (const each of [value].flat()) form.append(name, each);
   return form;
 }
 

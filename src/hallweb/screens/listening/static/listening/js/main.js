@@ -8,13 +8,15 @@ const prints = () => [...document.querySelectorAll("[data-print]")];
 const find = (selector) => document.querySelector(selector);
 
 let context = null;
-let playing = null; // { source, gain, began, offset, print }
+let playing = null; // { source, gain, began, offset }
 let offset = 0;
 let chosen = 0;
 const sounds = new Map();
+const beats = new Map();
 
-function beatsOf(print) {
-  return JSON.parse(document.getElementById(print.dataset.beats).textContent);
+function beatsOf({ dataset }) {
+  if (!beats.has(dataset.beats)) beats.set(dataset.beats, JSON.parse(document.getElementById(dataset.beats).textContent));
+  return beats.get(dataset.beats);
 }
 
 function say(words) {
@@ -71,7 +73,7 @@ async function play() {
   source.connect(gain).connect(context.destination);
   gain.gain.setTargetAtTime(gainOf(Number(print.querySelector("[data-hear]").dataset.gainDb)), context.currentTime, FADE_S / 3);
   source.start(0, from);
-  playing = { source, gain, began: context.currentTime, offset: from, print };
+  playing = { source, gain, began: context.currentTime, offset: from };
   source.addEventListener("ended", () => {
     if (playing?.source !== source) return;
     playing = null;

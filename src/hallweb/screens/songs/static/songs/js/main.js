@@ -1,17 +1,11 @@
 // The list of songs: stems that are dropped make a new song, songs that were saved as files open; rows by keyboard; renaming in place.
 
 import { bindFailures, say } from "../../common/js/screens.js";
-import { bringAll, onFilesDropped, post } from "../../common/js/uploads.js";
+import { bringAll, formOf, onFilesDropped, post } from "../../common/js/uploads.js";
 import { titleOf } from "./titles.js";
 
 const MAP = /\.midi?$/i;
 const SONG = /\.zip$/i;
-
-function form(values) {
-  const body = new FormData();
-  for (const [name, value] of Object.entries(values)) for (const each of [value].flat()) body.append(name, each);
-  return body;
-}
 
 function zone() {
   return document.querySelector("[data-songs-drop]");
@@ -32,12 +26,12 @@ async function openSongs(files) {
 
 /** Make a song of files: stems become its tracks, a MIDI file its tempo, meters and sections. */
 async function makeSong(stems, map) {
-  const made = await post(zone().dataset.newUrl, form({ title: titleOf(stems.map(({ name }) => name)) }));
+  const made = await post(zone().dataset.newUrl, formOf({ title: titleOf(stems.map(({ name }) => name)) }));
   if (made.status !== 200) return say(made.error ?? "The song could not be made; try again in a moment.");
   const { brought, refused } = await bringAll(stems, zone().querySelector("[data-uploads]"), made.uploads);
   let revision = 1;
-  if (brought.length) await post(made.take, form({ path: brought.map(({ path }) => path), revision: revision++ }), { responseType: "text" });
-  if (map) await post(made.map, form({ file: map, revision }), { responseType: "text" });
+  if (brought.length) await post(made.take, formOf({ path: brought.map(({ path }) => path), revision: revision++ }), { responseType: "text" });
+  if (map) await post(made.map, formOf({ file: map, revision }), { responseType: "text" });
   goTo(made.page, refused);
 }
 
