@@ -70,7 +70,7 @@ def main() -> None:
                 keys = [segments.key(index) for index in range(count)]
                 listed = time.perf_counter()
                 first = next(i for i in (*range(at, count), *range(at)) if keys[i] != before[lane].key(i))
-                SegmentRenderer(kept=1).render(segments, stems, first)
+                SegmentRenderer(kept_bytes=0).render(segments, stems, first)
                 rendered = time.perf_counter()
                 spent.append((checked - began, listed - checked, rendered - listed, rendered - began))
             changed = sum(

@@ -1,74 +1,35 @@
-"""Faults: web, worker and database are killed at random among edits, uploads and prints; what was acknowledged is there afterwards.
+"""Faults: web, worker, database are killed at random, and the disk fills up; what was acknowledged is there afterwards.
 
-Usage: bin/bench faults [--kills 200] [--seed 1] [--port 8190]
+Usage: bin/bench faults [--kills 200] [--fills 20] [--seed 1] [--port 8190]
 
-It starts bin/demo on a data folder of its own and kills -9 one process after another; bin/demo starts them again. It fails if an edit that was
-answered is lost, a stem that was taken differs from what was sent, or a print that is called done has a file that is not whole.
+It starts bin/demo on a data folder of its own, on a disk of its own in memory (to mount it, one has to be root), and edits, uploads and
+prints. Meanwhile it kills -9 one process after another, which bin/demo starts again, and now and then fills the disk to its last byte and
+empties it. It fails if an edit that was answered is lost, a stem that was taken differs from what was sent, a print that is called done has
+a file that is not whole, a refusal is not a sentence, or the application is not ready again within two minutes.
 """
 
 import argparse
 import hashlib
-import http.client
 import io
 import json
 import os
 import random
 import re
-import shutil
 import signal
-import subprocess
 import sys
-import tempfile
 import threading
 import time
-import urllib.parse
 from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
 import soundfile as sf
+from bench.visitors import Visitor, demo, processes
 
-ROOT = Path(__file__).parent.parent
 _BETWEEN_S = (0.5, 3.0)
-
-
-class Visitor:
-    """A browser that keeps its cookies and gives up soon."""
-
-    def __init__(self, port: int) -> None:
-        self._port, self._cookies = port, {}
-
-    def ask(
-        self, method: str, address: str, form: dict[str, str] | None = None, body: bytes | None = None, **headers: str
-    ):
-        """Return status and text of an answer; 0 if there is none."""
-        connection = http.client.HTTPConnection("127.0.0.1", self._port, timeout=20)
-        sent = {"Cookie": "; ".join(f"{name}={value}" for name, value in self._cookies.items()), **headers}
-        if form is not None:
-            body, sent["Content-Type"] = urllib.parse.urlencode(form).encode(), "application/x-www-form-urlencoded"
-        sent["X-CSRFToken"] = self._cookies.get("csrftoken", "")
-        try:
-            connection.request(method, address, body, sent)
-            answer = connection.getresponse()
-            text = answer.read().decode("utf-8", "replace")
-        except (OSError, http.client.HTTPException):
-            return 0, ""
-        finally:
-            connection.close()
-        for line in answer.headers.get_all("Set-Cookie") or ():
-            name, _, value = line.partition(";")[0].partition("=")
-            self._cookies[name] = value
-        return answer.status, text
-
-    def sign_in(self) -> None:
-        """Come in as the demo's user, as soon as one can."""
-        for _ in range(100):
-            self.ask("GET", "/accounts/login/")
-            status, text = self.ask("POST", "/accounts/login/", {"login": "demo", "password": "lantern"})
-            if status == 302:
-                return
-            time.sleep(0.3)
-        raise RuntimeError(f"signing in was answered {status}: {re.sub('<[^>]+>', ' ', text)[-300:]}")
+_FULL_S = 6.0
 
 
 class Run:
@@ -143,28 +104,6 @@ class Run:
             self.is_over.wait(4)
 
 
-def processes(data: Path) -> dict[str, list[int]]:
-    """Return the numbers of the processes of a data folder, by what they do."""
-    found: dict[str, list[int]] = {"web": [], "worker": [], "database": []}
-    for folder in Path("/proc").iterdir():
-        if not folder.name.isdecimal():
-            continue
-        try:
-            command = (folder / "cmdline").read_bytes().replace(b"\0", b" ").decode()
-            environ = (folder / "environ").read_bytes().decode("utf-8", "replace")
-        except OSError:
-            continue
-        is_ours = f"HH_DATA_DIR={data}" in environ
-        if is_ours and "gunicorn hallweb" in command:
-            found["web"].append(int(folder.name))
-        elif is_ours and "procrastinate worker" in command:
-            found["worker"].append(int(folder.name))
-    pid = data / "postgres" / "postmaster.pid"
-    if pid.exists():
-        found["database"].append(int(pid.read_text().split()[0]))
-    return found
-
-
 def kill_one(data: Path, rng: random.Random) -> str | None:
     """Kill one process at random; return what it did, if there was any."""
     alive = processes(data)
@@ -175,6 +114,33 @@ def kill_one(data: Path, rng: random.Random) -> str | None:
         except ProcessLookupError:
             return None
     return what if alive[what] else None
+
+
+@contextmanager
+def full_disk(data: Path) -> Iterator[None]:
+    """Take all that is free on the disk of a folder, also what becomes free, until the block ends."""
+    ballast, is_over = data / "ballast", threading.Event()
+
+    def take() -> None:
+        with ballast.open("wb") as file:
+            while not is_over.is_set():
+                for size in (1 << 20, 4096):
+                    try:
+                        while not is_over.is_set():
+                            file.write(bytes(size))
+                            file.flush()
+                    except OSError:
+                        pass
+                is_over.wait(0.05)
+
+    taking = threading.Thread(target=take)
+    taking.start()
+    try:
+        yield
+    finally:
+        is_over.set()
+        taking.join()
+        ballast.unlink()
 
 
 def outage_s(visitor: Visitor) -> float:
@@ -211,6 +177,9 @@ def checked(run: Run) -> list[str]:
             file = print_folder(job.pk) / row["path"]
             if not file.exists() or hashlib.sha256(file.read_bytes()).hexdigest() != row["sha256"]:
                 wrong.append(f"print {job.pk} has a file that is not whole: {row['path']}")
+    wrong += [
+        f"{count} times {what}: no sentence for a person" for what, count in run.refused.items() if " 500" in what
+    ]
     if not run.edits or not run.stems:
         wrong.append("nothing was acknowledged, so nothing is shown")
     states = Counter(PrintJob.objects.filter(song_id=run.song).values_list("state", flat=True))
@@ -224,31 +193,29 @@ def main() -> int:
     """Kill, look after what was acknowledged, and return 1 if any of it is gone."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--kills", type=int, default=200)
+    parser.add_argument("--fills", type=int, default=20)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--port", type=int, default=8190)
     options = parser.parse_args()
     rng = random.Random(options.seed)
-    data = Path(tempfile.mkdtemp(prefix="high-hall-faults-", dir="/var/tmp"))
-    data.chmod(0o755)
-    os.environ |= {"HH_PORT": str(options.port), "HH_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "hallweb.settings"}
-    os.environ["HH_DB_PORT"] = str(options.port + 10000)
-    demo = subprocess.Popen([ROOT / "bin" / "demo"], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    try:
+    os.environ["HH_DISK_RESERVE_GIB"] = "0"  # or the disk would never be full
+    with demo(options.port, "faults", in_memory=options.fills > 0) as data:
         visitor = Visitor(options.port)
-        while visitor.ask("GET", "/ready/")[0] != 200:
-            if demo.poll() is not None:
-                raise SystemExit("bin/demo did not start")
-            time.sleep(1)
         run = Run(options.port, 1)
         workers = [threading.Thread(target=work) for work in (run.edit, run.upload, run.print)]
         for each in workers:
             each.start()
-        killed, outages = Counter[str](), []
-        while killed.total() < options.kills:
+        done, outages = Counter[str](), []
+        faults = ["kill"] * options.kills + ["fill"] * options.fills
+        rng.shuffle(faults)
+        for fault in faults:
             time.sleep(rng.uniform(*_BETWEEN_S))
-            what = kill_one(data, rng)
+            what = "disk" if fault == "fill" else kill_one(data, rng)
+            if fault == "fill":
+                with full_disk(data):
+                    time.sleep(_FULL_S)
             if what:
-                killed[what] += 1
+                done[what] += 1
                 outages.append((outage_s(visitor), what))
         run.is_over.set()
         for each in workers:
@@ -259,14 +226,10 @@ def main() -> int:
         django.setup()
         wrong = checked(run)
         print(
-            f"killed {dict(killed)}; longest outage {max(outages)[0]:.1f} s ({max(outages)[1]}), median {sorted(outages)[len(outages) // 2][0]:.1f} s"
+            f"killed or filled {dict(done)}; longest outage {max(outages)[0]:.1f} s ({max(outages)[1]}), median {sorted(outages)[len(outages) // 2][0]:.1f} s"
         )
         print(*wrong or ["nothing that was acknowledged is lost"], sep="\n")
         return 1 if wrong else 0
-    finally:
-        demo.terminate()
-        demo.wait()
-        shutil.rmtree(data, ignore_errors=True)
 
 
 if __name__ == "__main__":

@@ -222,3 +222,6 @@ CACHES = {
 
 SEGMENTS_LIMIT_BYTES = int(os.environ.get("HH_SEGMENTS_LIMIT_MIB", "4096")) << 20
 """How much room segments of sound may take on disk; what was heard least recently goes first."""
+
+ENGINES_LIMIT_BYTES = int(os.environ.get("HH_ENGINES_LIMIT_MIB", "128")) << 20
+"""How much memory a process gives to engines that rest at the end of a segment, ready to go on."""

@@ -85,7 +85,7 @@ def test_segments_agree_with_the_whole_below_100_db_while_everything_wanders_and
     whole = Engine(plan, stems(), lanes={"far"}).advance(8 * frames).returns["far"]
     segments = LaneSegments(plan, "far", HASHES)
     for index in (1, 2, 5, 7):
-        segment = SegmentRenderer(kept=1).render(segments, stems(), index).sound
+        segment = SegmentRenderer(kept_bytes=0).render(segments, stems(), index).sound
         error = segment - whole[:, index * frames : (index + 1) * frames]
         assert np.abs(error).max() < 1e-5 * np.abs(whole).max(), index
 
@@ -122,7 +122,7 @@ def test_an_impulse_sounds_in_the_engine_and_its_segments() -> None:
     heard = Stems({name: source.by_path(name) for name in ("voice.wav", "drum.wav")}, {"ir.wav": response})
     frames = segment_frames(plan)
     whole = Engine(plan, heard, lanes={"far"}).advance(3 * frames).returns["far"]
-    segment = SegmentRenderer(kept=1).render(LaneSegments(plan, "far", HASHES, heard.responses), heard, 2).sound
+    segment = SegmentRenderer(kept_bytes=0).render(LaneSegments(plan, "far", HASHES, heard.responses), heard, 2).sound
     assert np.abs(whole).max() > 0.01
     assert np.abs(segment - whole[:, 2 * frames :]).max() < 1e-5 * np.abs(whole).max()
 

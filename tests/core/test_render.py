@@ -8,6 +8,7 @@ from highhall.curves import gain_of_db
 from highhall.plan import document_of, edits, plan_from_document
 from highhall.prints import PrintOptions, print_plan
 from highhall.render import DRY, Engine, Stems
+from highhall.render.held import held_bytes
 from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
 from tests.core.plans import make_document, make_plan, make_stems
 from tests.core.signals import db
@@ -207,7 +208,7 @@ def test_segments_agree_with_the_print_wherever_they_start(printed, lane: str) -
     stems, frames = make_stems(plan), segment_frames(plan)
     segments = LaneSegments(plan, lane, HASHES)
     for index in (0, 3, 6):
-        alone = SegmentRenderer(kept=1).render(segments, stems, index).sound
+        alone = SegmentRenderer(kept_bytes=0).render(segments, stems, index).sound
         expected = np.zeros_like(alone)
         stretch = whole[:, index * frames : (index + 1) * frames]
         expected[:, : stretch.shape[1]] = stretch
@@ -216,10 +217,33 @@ def test_segments_agree_with_the_print_wherever_they_start(printed, lane: str) -
 
 def test_a_segment_that_follows_another_goes_on_from_it_bit_for_bit(printed) -> None:
     plan, _, files = printed
-    renderer, stems, frames = SegmentRenderer(kept=4), make_stems(plan), segment_frames(plan)
+    renderer, stems, frames = SegmentRenderer(kept_bytes=64 << 20), make_stems(plan), segment_frames(plan)
     segments = LaneSegments(plan, "hall", HASHES)
     heard = np.concatenate([renderer.render(segments, stems, index).sound for index in range(4)], axis=1)
     np.testing.assert_array_equal(heard, files["returns/hall.wav"][:, : 4 * frames])
+
+
+def test_engines_at_rest_take_no_more_memory_than_they_are_given(printed) -> None:
+    plan, _, files = printed
+    stems = make_stems(plan)
+    segments = LaneSegments(plan, "hall", HASHES)
+    alone = SegmentRenderer(kept_bytes=64 << 20)
+    alone.render(segments, stems, 0)
+    one = alone.held_bytes
+    assert one > 100_000  # a hall of sixteen lines
+    few = SegmentRenderer(kept_bytes=3 * one)
+    for index in (5, 4, 3, 2, 1, 0):
+        few.render(segments, stems, index)
+        assert few.held_bytes <= 3 * one
+    assert few.held_bytes > 2 * one
+    np.testing.assert_array_equal(few.render(segments, stems, 1).sound, files["returns/hall.wav"][:, 96000:192000])
+
+
+def test_what_an_object_holds_counts_whole_arrays_once_and_not_what_others_own() -> None:
+    whole = np.zeros(1000, np.float32)
+    assert held_bytes({"views": [whole[:10], whole[10:]], "own": np.zeros(3)}) == 4024
+    stems = make_stems(make_plan())
+    assert held_bytes([stems, whole], apart=(type(stems),)) == 4000
 
 
 def keys(plan, lane, count=8):
@@ -293,7 +317,7 @@ def test_segments_after_the_tracks_have_stopped_agree_with_the_print_and_those_b
     assert [whole.key(i) == stopped.key(i) for i in range(5)] == [True, True, False, False, False]
     engine = Engine(plan, stems, tracks_end=end)
     expected = np.concatenate([engine.advance(96000).returns["hall"] for _ in range(5)], axis=1)
-    renderer = SegmentRenderer(kept=4)
+    renderer = SegmentRenderer(kept_bytes=64 << 20)
     renderer.render(whole, stems, 1)  # the engine that has played on so far
     heard = np.concatenate([renderer.render(stopped, stems, i).sound for i in (2, 3, 4)], axis=1)
     np.testing.assert_allclose(heard, expected[:, 2 * 96000 :], atol=1e-5)

@@ -108,7 +108,7 @@ class _Locks:
 
 
 _locks = _Locks()
-_renderer = SegmentRenderer(kept=64)
+_renderer = SegmentRenderer(settings.ENGINES_LIMIT_BYTES)
 
 
 @lru_cache(maxsize=8)

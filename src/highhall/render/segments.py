@@ -25,6 +25,7 @@ from highhall.plan import MAIN, Effect, Group, Plan, Return, Track
 from highhall.plan.isolation import still_fader, still_group
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
+from highhall.render.held import held_bytes
 from highhall.render.stems import Stems
 
 SEGMENT_S = 2
@@ -241,20 +242,25 @@ class SegmentRenderer:
     far as the lane listens, so an engine may serve another revision of the plan.
 
     Otherwise a segment starts from silence after a pre-roll as long as the lane listens back (to -110 dB), so
-    it agrees with the whole song's render to below -100 dB. `kept` engines are held, each with the state of
-    its effects (some MiB); the least recently used goes first. Safe to use from several threads.
+    it agrees with the whole song's render to below -100 dB. Engines are held with the state of their effects (a MiB or
+    two each), `kept_bytes` altogether; the least recently used goes first. Safe to use from several threads.
     """
 
-    def __init__(self, kept: int) -> None:
-        self._kept = kept
+    def __init__(self, kept_bytes: int) -> None:
+        self._limit = kept_bytes
         self._guard = threading.Lock()
-        self._engines: OrderedDict[str, Engine] = OrderedDict()
+        self._engines: OrderedDict[str, tuple[Engine, int]] = OrderedDict()
+        self._held = 0
+
+    @property
+    def held_bytes(self) -> int:
+        """How much memory the engines that are held take."""
+        return self._held
 
     def render(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
         """Return segment `index`."""
         start = index * segments.frames
-        with self._guard:
-            engine = self._engines.pop(segments.key(index), None)
+        engine = self._taken(segments.key(index))
         if engine is None:
             first = max(start - segments.memory, 0)
             starts = {return_id: start - lead for return_id, lead in segments.leads.items()}
@@ -264,10 +270,21 @@ class SegmentRenderer:
             engine.advance(min(_PRE_ROLL_FRAMES, start - engine.position))
         block = engine.advance(segments.frames)
         engine.rest()
-        with self._guard:
-            self._engines[segments.key(index + 1)] = engine
-            while len(self._engines) > self._kept:
-                self._engines.popitem(last=False)
+        self._keep(segments.key(index + 1), engine)
         if segments.lane == DRY:
             return Segment(block.dry, np.zeros(0, np.float32))
         return Segment(block.returns[segments.lane], _peaks(block.fed[segments.lane], segments.plan.song.sample_rate))
+
+    def _taken(self, key: str) -> Engine | None:
+        with self._guard:
+            engine, size = self._engines.pop(key, (None, 0))
+            self._held -= size
+        return engine
+
+    def _keep(self, key: str, engine: Engine) -> None:
+        size = held_bytes(engine, apart=(Plan, Stems))
+        with self._guard:
+            self._held += size - self._engines.pop(key, (engine, 0))[1]
+            self._engines[key] = (engine, size)
+            while self._held > self._limit:
+                self._held -= self._engines.popitem(last=False)[1][1]

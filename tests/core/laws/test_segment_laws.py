@@ -88,7 +88,7 @@ edits = st.one_of(
 @settings(derandomize=True, max_examples=6, deadline=None)
 @given(st.lists(edits, min_size=1, max_size=4), st.data())
 def test_segments_agree_with_the_print_through_edits(made: list[Callable[[Plan], Plan]], data: st.DataObject) -> None:
-    renderer, store = SegmentRenderer(kept=12), {}
+    renderer, store = SegmentRenderer(kept_bytes=64 << 20), {}
     plan = START
     for edit in [lambda plan: plan, *made]:
         try:
