@@ -1,5 +1,7 @@
 // A stand-in for a browser's audio: nodes that note what they are told and whom they feed.
 
+import { soundOf } from "./segmentfiles.js";
+
 class Param {
   told = [];
 
@@ -76,7 +78,7 @@ export class AudioContextStandIn {
   async resume() {}
 
   async decodeAudioData(bytes) {
-    return { key: new TextDecoder().decode(bytes) };
+    return { key: soundOf(bytes) };
   }
 
   createGain() {

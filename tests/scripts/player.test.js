@@ -6,6 +6,7 @@ import { afterEach, beforeEach, test } from "node:test";
 import "./facts.js";
 import { Player } from "../../src/hallweb/screens/common/static/common/js/player.js";
 import { AudioContextStandIn } from "./audiocontext.js";
+import { segmentFile } from "./segmentfiles.js";
 
 const RATE = 1000;
 let asked;
@@ -16,10 +17,10 @@ let player;
 /** The server: a list of two lanes with the segments' present keys, and segments that hold their own key. */
 function answer(url) {
   asked.push(url);
-  const body = url.startsWith("/segment/") ? new TextEncoder().encode(url.split("/").at(-1)).buffer : null;
+  const body = url.startsWith("/segment/") ? segmentFile(url.split("/").at(-1)) : null;
   const list = { sampleRate: RATE, segmentFrames: 2000, stopSample: 6000, beats: [[0, 1, 1]] };
   const lanes = Object.entries(keys).map(([id, own]) => ({ id, keys: own, gains: [1, 1], open: [1, 1], isLevelStill: id !== "dry", url: `/segment/${id}/INDEX/KEY` }));
-  return Promise.resolve({ ok: true, json: async () => ({ ...list, lanes }), arrayBuffer: async () => body, headers: new Headers({ Headroom: "4" }) });
+  return Promise.resolve({ ok: true, json: async () => ({ ...list, lanes }), arrayBuffer: async () => body });
 }
 
 const settled = () => new Promise((done) => setTimeout(done, 20));

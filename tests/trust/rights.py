@@ -37,7 +37,7 @@ TABLE = [
     *_rows("uploads", None, ACCOUNT, "begin-song receive finish drop"),
     *_rows("history", LISTENER, None, "newest"),
     *_rows("history", None, EDITOR, "undo redo"),
-    *_rows("audition", LISTENER, None, "manifest loudness segment"),
+    *_rows("audition", LISTENER, None, "manifest loudness segment may-hear"),
     *_rows("song", LISTENER, None, "show progress reading details estimate-tempo"),
     *_rows("song", None, EDITOR, "take-stems set-tracks place-tracks remove-tracks replace-stem listen-again"),
     *_rows(

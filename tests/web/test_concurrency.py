@@ -69,4 +69,4 @@ def test_many_requests_for_one_segment_get_the_same_bytes_of_one_file() -> None:
     url = manifest["lanes"][2]["url"].replace("INDEX", "1").replace("KEY", key)
     bodies = in_threads(6, lambda _: signed_in().get(url).content)
     assert len(set(bodies)) == 1
-    assert [path.name for path in (segments_folder() / key[:2]).iterdir()] == [f"{key}.flac"]
+    assert [path.name for path in (segments_folder() / str(song.pk) / key[:2]).iterdir()] == [f"{key}.flac"]

@@ -1,7 +1,6 @@
 """The web process and the worker killed in the middle of their work: nothing half-done is seen, and the work is done after all."""
 
 import asyncio
-import io
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -13,8 +12,7 @@ from django.test import Client
 from django.urls import reverse
 from procrastinate.contrib.django import app
 
-from hallweb.audition.segments import HEADROOM
-from hallweb.audition.store import SegmentStore
+from hallweb.audition.segment_file import SegmentFile
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.tasks import retry_stalled
 from hallweb.songs.files import print_folder, segments_folder
@@ -44,7 +42,7 @@ def test_a_web_process_killed_among_segments_leaves_whole_ones_only() -> None:
     server = server_at(port)
 
     def stored() -> list[Path]:
-        return [path for path in segments_folder().glob("*/*.flac") if not path.name.startswith(".")]
+        return [path for path in segments_folder().rglob("*.flac") if not path.name.startswith(".")]
 
     with process(*server) as web, ThreadPoolExecutor(len(addresses)) as pool:
         wait_for(browser.is_answered)
@@ -52,9 +50,8 @@ def test_a_web_process_killed_among_segments_leaves_whole_ones_only() -> None:
         wait_for(stored)
         kill(web)
         assert any(each.exception() for each in asked), "the process was killed after its work, not among it"
-    store = SegmentStore(segments_folder(), 1 << 30)
     for path in stored():
-        assert store.read(path.stem) is not None, "a segment is there but not whole"
+        SegmentFile.of(path.read_bytes())
     block = Engine(plan_of(song.head.pk), open_stems(song_sounds(song.pk), 48000)).advance(
         4 * manifest["segmentFrames"]
     )
@@ -62,9 +59,7 @@ def test_a_web_process_killed_among_segments_leaves_whole_ones_only() -> None:
         wait_for(browser.is_answered)
         for (lane, index), address in addresses.items():
             gains = next(entry["gains"] for entry in manifest["lanes"] if entry["id"] == lane)
-            heard = (
-                sf.read(io.BytesIO(browser.get(address)), dtype="float64")[0].T * HEADROOM * np.array(gains)[:, None]
-            )
+            heard = SegmentFile.of(browser.get(address)).sound * np.array(gains)[:, None]
             printed = block.dry if lane == DRY else block.returns[lane]
             there = slice(index * manifest["segmentFrames"], (index + 1) * manifest["segmentFrames"])
             assert np.abs(heard - printed[:, there]).max() < 1e-5

@@ -70,6 +70,6 @@ def _render(sounds: SongSounds, song_id: int, revision_id: int, lane: str, indic
                 return
         try:
             segments = lane_segments(sounds, revision_id, lane)
-            render_segment(sounds, segments, index, segments.key(index)[:KEY_LENGTH])
+            render_segment(sounds, segments, index)
         except CoreError:
             return  # whoever asks for the segment is told

@@ -1,22 +1,17 @@
 """Segments of a revision: rendered when first asked for, kept under what they depend on."""
 
-import io
 import logging
-import math
-import struct
 import threading
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 from weakref import WeakValueDictionary
 
-import numpy as np
-import soundfile as sf
 from django.conf import settings
 
 from hallweb.audition.background import PLAYING
 from hallweb.audition.monitoring import AS_IT_IS, Monitoring
+from hallweb.audition.segment_file import DamagedSegmentError, SegmentFile
 from hallweb.audition.store import SegmentStore
 from hallweb.songs.files import segments_folder
 from hallweb.songs.models import Revision
@@ -29,9 +24,6 @@ from highhall.render import DRY
 from highhall.render.segments import LaneSegments, SegmentRenderer, lane_fader
 
 _logger = logging.getLogger(__name__)
-
-HEADROOM = 8.0
-"""Segments are written at 1/8, since a lane may pass full scale before it is summed; a louder one at 1/16, 1/32 ..."""
 
 KEY_LENGTH = 32
 
@@ -116,33 +108,9 @@ def _store(folder: Path) -> SegmentStore:
     return SegmentStore(folder, settings.SEGMENTS_LIMIT_BYTES)
 
 
-@dataclass(frozen=True, slots=True)
-class KeptSegment:
-    """A segment as it is kept: its sound as FLAC, and what its return is fed, a peak in every tenth of a second.
-
-    headroom: the factor that the sound was divided by.
-    """
-
-    flac: bytes
-    headroom: float
-    fed_peaks: tuple[float, ...]
-
-    @classmethod
-    def of(cls, content: bytes) -> "KeptSegment":
-        """Read what `content` has written."""
-        count, doublings = content[0], content[1]
-        return cls(content[2 + 4 * count :], HEADROOM * 2**doublings, struct.unpack_from(f"<{count}f", content, 2))
-
-    @property
-    def content(self) -> bytes:
-        """How it lies in the store: a count, how often the headroom was doubled, as many 32-bit floats, FLAC."""
-        count, doublings = len(self.fed_peaks), round(math.log2(self.headroom / HEADROOM))
-        return struct.pack(f"<BB{count}f", count, doublings, *self.fed_peaks) + self.flac
-
-
-def segment_sound(
+def segment_file(
     song_id: int, revision: Revision, lane: str, index: int, key: str, monitoring: Monitoring = AS_IT_IS
-) -> KeptSegment:
+) -> SegmentFile:
     """Return a segment, rendering it if it is not there yet.
 
     Raises
@@ -154,41 +122,33 @@ def segment_sound(
     segments = lane_segments(sounds, revision.pk, lane, monitoring)
     if segments.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
         raise UnknownSegmentError(key)
-    return render_segment(sounds, segments, index, key)
+    return render_segment(sounds, segments, index)
 
 
-def render_segment(sounds: SongSounds, segments: LaneSegments, index: int, key: str) -> KeptSegment:
-    """Return the segment of a key from the store, or render and store it; two who ask at once are served by one."""
-    store = _store(segments_folder())
-    with _locks.of(key):
-        content = store.read(key)
-        if content is not None:
-            return KeptSegment.of(content)
+def render_segment(sounds: SongSounds, segments: LaneSegments, index: int) -> SegmentFile:
+    """Return a segment from the store, or render and store it; two who ask at once are served by one."""
+    store, song_id, key = _store(segments_folder()), sounds.song_id, segments.key(index)[:KEY_LENGTH]
+    with _locks.of(f"{song_id}/{key}"):
+        kept = _kept(store, song_id, key)
+        if kept is not None:
+            return kept
         rate = segments.plan.song.sample_rate
         with PLAYING.rendering():
             made = _renderer.render(segments, open_stems(sounds, rate), index)
-        headroom = _headroom(made.sound)
-        flac = _as_flac(made.sound / headroom, rate)
-        segment = KeptSegment(flac, headroom, tuple(float(peak) for peak in made.fed_peaks))
-        _keep(store, key, segment.content)
-    return segment
+        file = SegmentFile.of_sound(made.sound, made.fed_peaks, rate)
+        try:
+            store.write(song_id, key, file.content)
+        except OSError as error:  # on a full disk it is heard all the same, and rendered again next time
+            _logger.warning("a segment could not be stored: %s", error)
+    return file
 
 
-def _keep(store: SegmentStore, key: str, sound: bytes) -> None:
-    """Store a segment; on a full disk it is heard all the same, and rendered again next time."""
+def _kept(store: SegmentStore, song_id: int, key: str) -> SegmentFile | None:
+    """Return a segment from the store if it is there as it was written."""
+    content = store.read(song_id, key)
     try:
-        store.write(key, sound)
-    except OSError as error:
-        _logger.warning("a segment could not be stored: %s", error)
-
-
-def _headroom(samples: np.ndarray) -> float:
-    """Return the factor, a power of two from 8 up, that a sound is divided by so as not to clip."""
-    peak = float(np.abs(samples).max(initial=0.0))
-    return HEADROOM * 2.0 ** max(math.ceil(math.log2(max(peak, 1e-9) / HEADROOM)), 0)
-
-
-def _as_flac(samples: np.ndarray, sample_rate: int) -> bytes:
-    file = io.BytesIO()
-    sf.write(file, np.clip(samples.T, -1, 1), sample_rate, subtype="PCM_24", format="FLAC")
-    return file.getvalue()
+        return SegmentFile.of(content) if content is not None else None
+    except DamagedSegmentError as error:
+        _logger.warning("segment %s of song %s is damaged: %s", key, song_id, error)
+        store.drop(song_id, key)
+        return None

@@ -1,16 +1,14 @@
 """What a lane's sound is like in a stretch of the song, measured from the segments that are heard."""
 
 import hashlib
-import io
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
-import soundfile as sf
 from numpy.typing import NDArray
 
 from hallweb.audition.background import MEASUREMENTS, PLAYING
-from hallweb.audition.segments import KEY_LENGTH, lane_segments, segment_sound
+from hallweb.audition.segments import KEY_LENGTH, lane_segments, segment_file
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import song_sounds
@@ -45,9 +43,7 @@ def lane_reading(
     def sounds() -> Iterator[NDArray[np.float32]]:
         for index, key in enumerate(keys, first):
             PLAYING.give_way()
-            kept = segment_sound(song_id, revision, lane, index, key)
-            samples, _ = sf.read(io.BytesIO(kept.flac), dtype="float32", always_2d=True)
-            yield samples.T * np.float32(kept.headroom) * gains
+            yield segment_file(song_id, revision, lane, index, key).sound * gains
 
     inside = start - first * segments.frames, stop - first * segments.frames
     return MEASUREMENTS.of(f"lane-reading-{name}", lambda: _reading(sounds(), *inside, sample_rate))

@@ -1,17 +1,14 @@
-"""Segments of sound on disk, named by their keys, in bounded room: what was used least recently goes first.
+"""Files of segments on disk, a folder a song, in bounded room: what was used least recently goes first.
 
-A file is the segment's FLAC and four bytes of its CRC-32 (ISO 3309, as zlib computes it). It is written whole or not at
-all, and one that does not agree with its checksum is as good as not there. Several processes may use one folder: the
-same key is the same sound, whoever writes it.
+A file is written whole or not at all, under its key, which says all that can be heard in it; the front serves it from here without
+asking us. Several processes may use one folder: the same key is the same sound, whoever writes it.
 """
 
 import threading
-import zlib
 from pathlib import Path
 
 from highhall.interchange.audio_files import written_whole
 
-_CHECKSUM_BYTES = 4
 _ROOM_MADE = 0.1
 """The share of the limit that is freed at once, so that not every new segment has to look for room."""
 
@@ -24,42 +21,42 @@ class SegmentStore:
         self._guard = threading.Lock()
         self._written = limit_bytes  # since the room was last counted: it is counted at the first write
 
-    def read(self, key: str) -> bytes | None:
-        """Return a segment's FLAC; None if it is not there, or not as it was written."""
-        path = self._path(key)
+    def read(self, song_id: int, key: str) -> bytes | None:
+        """Return the file of a segment; None if it is not there."""
+        path = self._path(song_id, key)
         try:
             content = path.read_bytes()
+            path.touch()
         except FileNotFoundError:
             return None
-        sound, checksum = content[:-_CHECKSUM_BYTES], content[-_CHECKSUM_BYTES:]
-        if zlib.crc32(sound).to_bytes(_CHECKSUM_BYTES) != checksum:
-            path.unlink(missing_ok=True)
-            return None
-        path.touch()
-        return sound
+        return content
 
-    def write(self, key: str, sound: bytes) -> None:
+    def write(self, song_id: int, key: str, content: bytes) -> None:
         """Store a segment; others go if there is no room for it."""
-        with written_whole(self._path(key)) as temporary:
-            temporary.write_bytes(sound + zlib.crc32(sound).to_bytes(_CHECKSUM_BYTES))
+        with written_whole(self._path(song_id, key)) as temporary:
+            temporary.write_bytes(content)
         with self._guard:
-            self._written += len(sound)
+            self._written += len(content)
             if self._written > self._limit * _ROOM_MADE:
                 self._make_room()
                 self._written = 0
 
-    def _path(self, key: str) -> Path:
-        return self._folder / key[:2] / f"{key}.flac"
+    def drop(self, song_id: int, key: str) -> None:
+        """Remove a segment that turned out to be damaged."""
+        self._path(song_id, key).unlink(missing_ok=True)
+
+    def _path(self, song_id: int, key: str) -> Path:
+        return self._folder / str(song_id) / key[:2] / f"{key}.flac"
 
     def _make_room(self) -> None:
         """Remove the least recently used segments until a tenth of the limit is free."""
         files = []
-        for path in self._folder.glob("*/*.flac"):
+        for path in self._folder.rglob("*.flac"):
             try:
                 facts = path.stat()
             except FileNotFoundError:  # another process was first
                 continue
-            files.append((facts.st_mtime_ns, facts.st_size, path))
+            files.append((max(facts.st_mtime_ns, facts.st_atime_ns), facts.st_size, path))  # others read it as well
         room = sum(size for _, size, _ in files)
         for _, size, path in sorted(files):
             if room <= self._limit * (1 - _ROOM_MADE):

@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_safe
 
+from hallweb.access import viewable_song
 from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.monitoring import Monitoring
 from hallweb.audition.proposals import is_proposal
@@ -17,7 +18,7 @@ from hallweb.audition.segments import (
     UnknownSegmentError,
     heard_plan,
     lane_segments,
-    segment_sound,
+    segment_file,
     told_fader,
 )
 from hallweb.inputs import inputs
@@ -38,7 +39,7 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     The song is heard as it is now, or with `version` in the address as it is in that version; `Monitoring` says what else
     an address may ask for.
     """
-    song = _song(request, song_id)
+    song = viewable_song(request, song_id)
     revision = _revision(request, song)
     monitoring = Monitoring.of(request)
     plan = heard_plan(revision.pk, monitoring)
@@ -73,11 +74,6 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     )
 
 
-def _song(request: HttpRequest, song_id: int) -> Song:
-    songs = Song.objects.viewable_by(request.user).select_related("head").defer("head__document")
-    return get_object_or_404(songs, pk=song_id)
-
-
 def _revision(request: HttpRequest, song: Song) -> Revision:
     """Return the newest revision, or that of the version that the address names."""
     version = inputs(request).text("version")
@@ -93,7 +89,7 @@ def _revision(request: HttpRequest, song: Song) -> Revision:
 @require_safe
 def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return how loud a passage is, `from` one sample `to` another, in LUFS: all that is heard, and the dry sound alone."""
-    song = _song(request, song_id)
+    song = viewable_song(request, song_id)
     revision = _revision(request, song)
     limits = [inputs(request).text(name) for name in ("from", "to")]
     if not all(text.isdecimal() for text in limits):
@@ -125,21 +121,25 @@ def _beats(song: PlanSong) -> list[list[int]]:
 def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index: int, key: str) -> HttpResponse:
     """Return one segment as FLAC; its address never gives anything else, so it may be kept for good.
 
-    It was divided by what the header `Headroom` says. The header `Fed-Peaks` says what the return is fed in it: a peak, 1
-    being full scale, for every tenth of a second.
+    What it says of itself is in `hallweb.audition.segment_file`.
     """
-    song = get_object_or_404(Song.objects.viewable_by(request.user), pk=song_id)
+    song = viewable_song(request, song_id, Song.objects.only("pk"))
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
     monitoring = Monitoring.of(request)
     if lane not in lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk)):
         raise Http404
     try:
-        found = segment_sound(song.pk, row, lane, index, key, monitoring)
+        found = segment_file(song.pk, row, lane, index, key, monitoring)
     except UnknownSegmentError:
         raise Http404 from None
     except CoreError as error:
         return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
-    response = HttpResponse(found.flac, content_type="audio/flac")
-    response["Headroom"] = f"{found.headroom:g}"
-    response["Fed-Peaks"] = ",".join(f"{peak:.4g}" for peak in found.fed_peaks)
-    return response
+    return HttpResponse(found.content, content_type="audio/flac")
+
+
+@login_required
+@require_safe
+def may_hear(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Answer the front, which serves segments that are there by itself, that the user may hear a song."""
+    viewable_song(request, song_id, Song.objects.only("pk"))
+    return HttpResponse(status=204)

@@ -6,8 +6,8 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.views.decorators.http import require_POST, require_safe
 
+from hallweb.access import viewable_song
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import viewable_song
 from hallweb.screens.common.context import changed
 from hallweb.screens.findings import views as findings
 from hallweb.screens.hall import views as hall

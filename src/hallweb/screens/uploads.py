@@ -9,9 +9,9 @@ from django.shortcuts import get_object_or_404
 from django.urls import path, reverse
 from django.views.decorators.http import require_POST
 
+from hallweb.access import editable_song, user_of
 from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import editable_song, user_of
 from hallweb.screens.common.context import sentence_of
 from hallweb.songs import song_files, stem_files, uploads
 from hallweb.songs.models import Song, Upload

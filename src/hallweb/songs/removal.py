@@ -8,7 +8,7 @@ from functools import partial
 from django.db import transaction
 from django.utils import timezone
 
-from hallweb.songs.files import print_folder, song_folder, upload_file
+from hallweb.songs.files import print_folder, segments_folder, song_folder, upload_file
 from hallweb.songs.models import Song
 
 KEPT = timedelta(days=30)
@@ -34,7 +34,7 @@ def days_left(song: Song) -> int:
 def remove_for_good(song: Song) -> None:
     """Remove a song, its history and its files. The rows go first: a file without a row harms nobody."""
     paths = [upload_file(pk) for pk in song.uploads.values_list("pk", flat=True)]
-    folders = [song_folder(song.pk), *map(print_folder, song.prints.values_list("pk", flat=True))]
+    folders = [song_folder(song.pk), segments_folder() / str(song.pk), *map(print_folder, song.prints.values_list("pk", flat=True))]
     with transaction.atomic():
         Song.objects.filter(pk=song.pk).update(head=None)
         song.delete()

@@ -7,9 +7,9 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
+from hallweb.access import LISTENS_ONLY, editable_song, may_change, song_for, user_of, viewable_song
 from hallweb.audition.ahead import segments_ahead
 from hallweb.inputs import Inputs, inputs
-from hallweb.screens.common.access import LISTENS_ONLY, editable_song, may_change, song_for, user_of, viewable_song
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
 from hallweb.screens.common.htmx import say_changed_elsewhere, say_plan_changed, vary_on_part, wants_part
 from hallweb.screens.common.key_sheet import KEY_GROUPS

@@ -10,11 +10,11 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST, require_safe
 
+from hallweb.access import editable_song
 from hallweb.analysis.depth import model_now
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.wetness import heard_wetness, predicted_depth
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import editable_song
 from hallweb.screens.common.context import (
     edited,
     frame_context,

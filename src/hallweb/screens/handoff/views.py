@@ -18,12 +18,12 @@ from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import trigger_client_event
 
+from hallweb.access import editable_song, song_for, user_of
 from hallweb.analysis.depth import ready_model
 from hallweb.handoff import actions
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.removal import remove_print
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import editable_song, song_for, user_of
 from hallweb.screens.common.context import frame_context, open_song, refused, sentence_of, show_screen
 from hallweb.screens.common.downloads import attached, not_saved, sound_kind, streamed_archive
 from hallweb.screens.handoff.context import job_context, read_options, tree_context

@@ -9,9 +9,9 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
+from hallweb.access import editable_song, owned_song, user_of
 from hallweb.handoff.models import PrintJob
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import editable_song, owned_song, user_of
 from hallweb.screens.common.context import frame_context, open_heard_song, refused, sentence_of, show_screen
 from hallweb.sharing import actions
 from hallweb.sharing.models import Comment, ListeningLink

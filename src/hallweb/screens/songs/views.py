@@ -7,11 +7,11 @@ from django.urls import reverse
 from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST, require_safe
 
+from hallweb.access import editable_song, owned_song, user_of, viewable_song
 from hallweb.analysis.tasks import ask_to_analyse
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.rooms import rooms_of
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import editable_song, owned_song, user_of, viewable_song
 from hallweb.screens.common.context import refused, sentence_of
 from hallweb.screens.common.downloads import not_saved, streamed_archive
 from hallweb.screens.common.htmx import vary_on_part, wants_part

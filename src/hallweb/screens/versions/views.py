@@ -7,8 +7,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_POST, require_safe
 
+from hallweb.access import editable_song, user_of, viewable_song
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import editable_song, user_of, viewable_song
 from hallweb.screens.common.context import (
     base_revision,
     changed,

@@ -7,8 +7,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
+from hallweb.access import editable_song
 from hallweb.inputs import inputs, item_or_404
-from hallweb.screens.common.access import editable_song
 from hallweb.screens.common.context import edited, frame_context, open_song, refused
 from hallweb.screens.returns.changes import group_change
 from hallweb.screens.returns.context import NO_ERRORS, Errors, group_context

@@ -8,8 +8,8 @@ from django.shortcuts import get_object_or_404, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_POST, require_safe
 
+from hallweb.access import user_of
 from hallweb.inputs import inputs, item_or_404, uploaded
-from hallweb.screens.common.access import user_of
 from hallweb.screens.common.context import edited, open_song, refused, sentence_of
 from hallweb.screens.common.starting_points import STARTS
 from hallweb.screens.returns.context import ReturnsState

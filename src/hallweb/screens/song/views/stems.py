@@ -4,9 +4,9 @@ from django.contrib.auth.decorators import login_required
 from django.http import HttpRequest, HttpResponse
 from django.views.decorators.http import require_POST
 
+from hallweb.access import user_of
 from hallweb.analysis.actions import Taken, take_stems
 from hallweb.inputs import inputs
-from hallweb.screens.common.access import user_of
 from hallweb.screens.common.context import changed, open_song
 from hallweb.screens.song.context import page
 from hallweb.songs.actions import SongState

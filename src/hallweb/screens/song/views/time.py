@@ -11,10 +11,10 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST, require_safe
 
+from hallweb.access import user_of
 from hallweb.analysis.actions import edit_time, stems_end_s
 from hallweb.analysis.stems import stored_analysis
 from hallweb.inputs import inputs, uploaded
-from hallweb.screens.common.access import user_of
 from hallweb.screens.common.context import changed, open_song, refused, sentence_of
 from hallweb.screens.song.context import TEMPLATE, page
 from hallweb.songs.models import Stem

@@ -1,5 +1,7 @@
 // Lists of segments; and segments, fetched and decoded. Keeps the last ones by key, so that equal keys are fetched once.
 
+import { readSegment } from "./segmentfile.js";
+
 const KEPT = 240;
 
 /** Lists of segments by what is to be heard, each asked for once until the plan changes. */
@@ -66,11 +68,22 @@ export class SegmentStore {
   }
 
   async #fetch(url) {
-    const response = await fetch(url);
-    if (!response.ok) throw new Error(response.status === 422 ? await response.text() : `segment ${response.status}`);
-    const buffer = await this.#context.decodeAudioData(await response.arrayBuffer());
-    buffer.headroom = Number(response.headers.get("Headroom"));
-    buffer.fedPeaks = (response.headers.get("Fed-Peaks") || "").split(",").filter(Boolean).map(Number);
-    return buffer;
+    const content = await fetched(url);
+    try {
+      return await this.#read(content);
+    } catch {
+      return this.#read(await fetched(`${url}${url.includes("?") ? "&" : "?"}again=1`)); // damaged where it is kept: it is made anew
+    }
   }
+
+  async #read(content) {
+    const said = readSegment(content);
+    return Object.assign(await this.#context.decodeAudioData(content), said);
+  }
+}
+
+async function fetched(url) {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error(response.status === 422 ? await response.text() : `segment ${response.status}`);
+  return response.arrayBuffer();
 }
