@@ -80,11 +80,11 @@ def processes(data: Path) -> dict[str, list[int]]:
 def demo(port: int, purpose: str, *, in_memory: bool = False) -> Iterator[Path]:
     """Run bin/demo until the block ends; return its data folder, to which this process's settings lead as well.
 
-    in_memory: the folder is a disk of its own, of 6 GiB in memory.
+    in_memory: the folder is a disk of its own, of 12 GiB in memory.
     """
     data = Path(tempfile.mkdtemp(prefix=f"high-hall-{purpose}-", dir="/var/tmp"))
     if in_memory:
-        subprocess.run(["mount", "-t", "tmpfs", "-o", "size=6g", "tmpfs", data], check=True)
+        subprocess.run(["mount", "-t", "tmpfs", "-o", "size=12g", "tmpfs", data], check=True)
     data.chmod(0o755)  # the database is another user's
     os.environ |= {"HH_PORT": str(port), "HH_DATA_DIR": str(data), "DJANGO_SETTINGS_MODULE": "hallweb.settings"}
     os.environ["HH_DB_PORT"] = str(port + 10000)

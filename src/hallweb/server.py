@@ -11,6 +11,7 @@ import threading
 from collections.abc import Callable, Iterable
 from typing import Any
 
+from django.conf import settings
 from gunicorn.workers.base import Worker
 
 worker_class = "gthread"
@@ -19,6 +20,7 @@ threads = 96
 timeout = 120
 graceful_timeout = 20
 loglevel = "warning"
+keepalive = 75
 limit_request_line = 8190
 limit_request_fields = 60
 
@@ -35,9 +37,16 @@ Application = Callable[[dict[str, Any], Start], Iterable[bytes]]
 
 
 def post_worker_init(worker: Worker) -> None:
-    """Let every accepted socket give up reading after a while; it has its options from the one that listens."""
+    """Let every accepted socket give up reading after a while; it has its options from the one that listens.
+
+    A process for sound begins to hear what others call for.
+    """
     for listener in worker.sockets:
         listener.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", SILENT_S, 0))
+    if settings.SERVES == "sound":
+        from hallweb.audition.ahead import answer_calls
+
+        answer_calls()
 
 
 class Places:

@@ -12,10 +12,16 @@ PORT = int(os.environ.get("HH_PORT", "8000"))
 DATABASE_PORT = int(os.environ.get("HH_DB_PORT", str(PORT + 10000)))
 
 _SECRETS = DATA_DIR / "secrets.json"  # made by bin/setup, readable by its owner alone
-HAS_SECRETS = _SECRETS.exists()
+HAS_SECRETS = _SECRETS.exists() or "HH_SECRET_KEY" in os.environ
 _secrets = json.loads(_SECRETS.read_text()) if _SECRETS.exists() else {}
 
-SECRET_KEY = _secrets.get("secret_key", "only-for-commands-that-need-no-secret")
+SERVES = os.environ.get("HH_SERVES", "all")
+"""What this process is for: "web" has sound rendered ahead by others, "sound" hears them ask, "all" does both by itself."""
+
+IS_BEHIND_FRONT = os.environ.get("HH_BEHIND_FRONT", "") == "1"
+"""Whether requests come through our nginx, which sends files by itself where it is told so."""
+
+SECRET_KEY = os.environ.get("HH_SECRET_KEY") or _secrets.get("secret_key", "only-for-commands-that-need-no-secret")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("HH_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
 IS_LOOPBACK_ONLY = set(ALLOWED_HOSTS) <= {"localhost", "127.0.0.1", "[::1]"}
@@ -98,11 +104,11 @@ TEMPLATES = [
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
-        "HOST": "127.0.0.1",
+        "HOST": os.environ.get("HH_DB_HOST", "127.0.0.1"),
         "PORT": DATABASE_PORT,
-        "NAME": "highhall",
-        "USER": "highhall",
-        "PASSWORD": _secrets.get("database_password", ""),
+        "NAME": os.environ.get("HH_DB_NAME", "highhall"),
+        "USER": os.environ.get("HH_DB_USER", "highhall"),
+        "PASSWORD": os.environ.get("HH_DB_PASSWORD") or _secrets.get("database_password", ""),
         "CONN_MAX_AGE": 60,
         "CONN_HEALTH_CHECKS": True,
     }
@@ -216,9 +222,17 @@ LOGGING = {
 }
 """Lines of JSON on the standard error: what went wrong, and, by `hallweb.audit`, who came in and what was shared."""
 
+_REDIS = os.environ.get("HH_REDIS", "")
 CACHES = {
-    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache", "OPTIONS": {"MAX_ENTRIES": 2000}},
+    "default": {"BACKEND": "django.core.cache.backends.redis.RedisCache", "LOCATION": _REDIS}
+    if _REDIS
+    else {
+        "BACKEND": "django.core.cache.backends.db.DatabaseCache",
+        "LOCATION": "cache",
+        "OPTIONS": {"MAX_ENTRIES": 20_000},
+    }
 }
+"""What every process has to know, for a while: measurements, proposals, how often somebody tried. In the database, or in Redis."""
 
 SEGMENTS_LIMIT_BYTES = int(os.environ.get("HH_SEGMENTS_LIMIT_MIB", "4096")) << 20
 """How much room segments of sound may take on disk; what was heard least recently goes first."""

@@ -4,13 +4,17 @@ After an edit the browser would ask for the list of segments, and after that for
 already which segments are heard next, and they are rendered while the answer is written.
 """
 
+import time
 from concurrent.futures import ThreadPoolExecutor
 from threading import Lock
 from typing import Any
 
+from django.conf import settings
 from django.urls import reverse
 
+from hallweb.audition.calls import Call, call, listen
 from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment, told_fader
+from hallweb.songs.connections import own_connection
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, song_sounds
@@ -19,13 +23,17 @@ from highhall.plan import Plan
 from highhall.render.segments import LaneSegments, lanes_of, segment_frames
 
 _SEGMENTS = 2
+_PLAYED_S = 300.0
+"""A song that this process has played longer ago is another's by now."""
+
 _pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="ahead")
 _guard = Lock()
 _newest: dict[int, int] = {}
+_played: dict[int, float] = {}
 
 
 def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any]:
-    """Begin to render what is heard from a sample on, in the background, and return which segments that are.
+    """Have rendered what is heard from a sample on, in the background, and return which segments that are.
 
     A later call for the same song takes the place of one that has not come far. `keys` are those of each lane from the
     segment `first` on, `faders` how loud it is played; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
@@ -35,15 +43,17 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
     first = sample // frames
     indices = range(first, first + _SEGMENTS)
     lanes = {lane: lane_segments(sounds, revision.pk, lane) for lane in lanes_of(plan)}
-    with _guard:
-        _newest[song_id] = revision.pk
     before = _lanes_before(revision, sounds)
 
     def is_changed(lane: str) -> bool:
         return lane not in before or any(before[lane].key(index) != lanes[lane].key(index) for index in indices)
 
-    for lane in sorted(filter(is_changed, lanes), key=lambda lane: lanes[lane].memory):  # the quickest is heard first
-        _pool.submit(_render, sounds, song_id, revision.pk, lane, indices)
+    quickest_first = sorted(filter(is_changed, lanes), key=lambda lane: lanes[lane].memory)
+    wanted = Call(song_id, revision.pk, tuple(quickest_first), first, _SEGMENTS)
+    if settings.SERVES == "web":
+        call(wanted)
+    else:
+        _begin(wanted)
     address = reverse("audition:segment", args=[song_id, revision.number, "LANE", 0, "KEY"])
     return {
         "first": first,
@@ -55,6 +65,28 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
     }
 
 
+def note_played(song_id: int) -> None:
+    """Note that this process plays a song, so that calls for it are its own to answer."""
+    now = time.monotonic()
+    with _guard:
+        _played[song_id] = now
+        for other in [each for each, at in _played.items() if now - at > _PLAYED_S]:
+            del _played[other]
+            _newest.pop(other, None)
+
+
+def answer_calls() -> None:
+    """Render what other processes call for, of songs that this one plays."""
+    listen(lambda wanted: _begin(wanted) if wanted.song_id in _played else None)
+
+
+def _begin(wanted: Call) -> None:
+    with _guard:
+        _newest[wanted.song_id] = wanted.revision_id
+    for lane in wanted.lanes:
+        _pool.submit(_render, wanted, lane)
+
+
 def _lanes_before(revision: Revision, sounds: SongSounds) -> dict[str, LaneSegments]:
     """Return the segments of the revision that an edit was made on: what is the same there needs no rendering."""
     if revision.parent_id is None:
@@ -62,14 +94,16 @@ def _lanes_before(revision: Revision, sounds: SongSounds) -> dict[str, LaneSegme
     return {lane: lane_segments(sounds, revision.parent_id, lane) for lane in lanes_of(plan_of(revision.parent_id))}
 
 
-def _render(sounds: SongSounds, song_id: int, revision_id: int, lane: str, indices: range) -> None:
+@own_connection()
+def _render(wanted: Call, lane: str) -> None:
     """Render segments of one lane, one after another: the second goes on from where the first has come to."""
-    for index in indices:
-        with _guard:
-            if _newest.get(song_id) != revision_id:
-                return
-        try:
-            segments = lane_segments(sounds, revision_id, lane)
+    try:
+        sounds = song_sounds(wanted.song_id)
+        segments = lane_segments(sounds, wanted.revision_id, lane)
+        for index in range(wanted.first, wanted.first + wanted.count):
+            with _guard:
+                if _newest.get(wanted.song_id) != wanted.revision_id:
+                    return
             render_segment(sounds, segments, index)
-        except CoreError:
-            return  # whoever asks for the segment is told
+    except CoreError:
+        return  # whoever asks for the segment is told

@@ -4,6 +4,7 @@ A page asks for a measurement and asks again until it is there. One that nobody 
 """
 
 import logging
+import os
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -22,6 +23,11 @@ _logger = logging.getLogger(__name__)
 
 _FORGOTTEN_S = 15.0
 """A measurement that was last asked for longer ago belongs to a page that is gone."""
+
+_CLAIMED_S = 60
+"""How long others leave a measurement to the process that has begun it, which may have died."""
+
+_KEPT_S = 7 * 24 * 3600
 
 _BROKE_OFF = "The measurement broke off because of a fault in High Hall, which its log describes."
 
@@ -80,8 +86,10 @@ class Measurements:
         with self._guard:
             is_new = key not in self._asked
             self._asked[key] = self._clock()
-        if is_new:
+        if is_new and cache.add(_claim(key), 1, _CLAIMED_S):  # of all processes, one begins
             self._executor.submit(self._measure, key, measure)
+        elif is_new:
+            self._forget(key)
         return None
 
     def known(self, key: str) -> Any | None:  # noqa: ANN401 - what was measured under a key is of any type
@@ -100,15 +108,23 @@ class Measurements:
             with self._guard:
                 is_wanted = self._clock() - self._asked[key] < _FORGOTTEN_S
             if is_wanted:
-                cache.set(key, (measure(), ""), timeout=None)
+                cache.set(key, (measure(), ""), _KEPT_S)
         except CoreError as error:
-            cache.set(key, (None, str(error)), timeout=None)
+            cache.set(key, (None, str(error)), _KEPT_S)
         except Exception:
             _logger.exception("%s could not be measured", key)
             cache.set(key, (None, _BROKE_OFF))
         finally:
-            with self._guard:
-                del self._asked[key]
+            cache.delete(_claim(key))
+            self._forget(key)
+
+    def _forget(self, key: str) -> None:
+        with self._guard:
+            del self._asked[key]
+
+
+def _claim(key: str) -> str:
+    return f"measuring-{key}"
 
 
 def _kept(key: str) -> tuple[Any] | None:
@@ -122,14 +138,22 @@ def _kept(key: str) -> tuple[Any] | None:
     return (value,)
 
 
+_KINDNESS = 10
+"""The nice value of what measures: processors are first of all for what is heard, whichever process renders it."""
+
+
 class _OwnThread(ThreadPoolExecutor):
     """One thread, which leaves no connection to the database open between its works."""
 
     def __init__(self) -> None:
-        super().__init__(max_workers=1, thread_name_prefix="measuring")
+        super().__init__(max_workers=1, thread_name_prefix="measuring", initializer=_be_kind)
 
     def submit(self, work: Callable[..., Any], /, *args: Any, **more: Any) -> "Future[Any]":  # noqa: ANN401 - as the base class
         return super().submit(own_connection()(work), *args, **more)
+
+
+def _be_kind() -> None:
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _KINDNESS)
 
 
 MEASUREMENTS = Measurements(_OwnThread())

@@ -10,6 +10,7 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_safe
 
 from hallweb.access import viewable_song
+from hallweb.audition.ahead import note_played
 from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.monitoring import Monitoring
 from hallweb.audition.proposals import is_proposal
@@ -128,6 +129,7 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     monitoring = Monitoring.of(request)
     if lane not in lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk)):
         raise Http404
+    note_played(song.pk)
     try:
         found = segment_file(song.pk, row, lane, index, key, monitoring)
     except UnknownSegmentError:
