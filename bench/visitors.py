@@ -19,14 +19,25 @@ class Visitor:
     """A browser that keeps its cookies and gives up soon."""
 
     def __init__(self, port: int) -> None:
-        self._port, self._cookies = port, {}
+        self.port, self._cookies = port, {}
 
     def ask(
         self, method: str, address: str, form: dict[str, str] | None = None, body: bytes | None = None, **headers: str
     ):
         """Return status and text of an answer; 0 if there is none."""
-        connection = http.client.HTTPConnection("127.0.0.1", self._port, timeout=20)
-        sent = {"Cookie": "; ".join(f"{name}={value}" for name, value in self._cookies.items()), **headers}
+        return self.answer(method, address, form, body, **headers)[:2]
+
+    @property
+    def cookie(self) -> str:
+        """What a request says of who asks."""
+        return "; ".join(f"{name}={value}" for name, value in self._cookies.items())
+
+    def answer(
+        self, method: str, address: str, form: dict[str, str] | None = None, body: bytes | None = None, **headers: str
+    ):
+        """Return status, text and headers of an answer; 0 if there is none."""
+        connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=20)
+        sent = {"Cookie": self.cookie, **headers}
         if form is not None:
             body, sent["Content-Type"] = urllib.parse.urlencode(form).encode(), "application/x-www-form-urlencoded"
         sent["X-CSRFToken"] = self._cookies.get("csrftoken", "")
@@ -35,13 +46,13 @@ class Visitor:
             answer = connection.getresponse()
             text = answer.read().decode("utf-8", "replace")
         except (OSError, http.client.HTTPException):
-            return 0, ""
+            return 0, "", {}
         finally:
             connection.close()
         for line in answer.headers.get_all("Set-Cookie") or ():
             name, _, value = line.partition(";")[0].partition("=")
             self._cookies[name] = value
-        return answer.status, text
+        return answer.status, text, answer.headers
 
     def sign_in(self) -> None:
         """Come in as the demo's user, as soon as one can."""

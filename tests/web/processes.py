@@ -19,17 +19,25 @@ from django.test import Client
 ROOT = Path(__file__).parents[2]
 
 
+def environment(**more: str) -> dict[str, str]:
+    """Return the environment of a process that works on the test's database and data folder."""
+    database = connection.settings_dict
+    return {
+        **os.environ,
+        "DJANGO_SETTINGS_MODULE": "hallweb.settings",
+        "HH_DB_NAME": str(database["NAME"]),
+        "HH_DB_PORT": str(database["PORT"]),
+        "HH_DB_PASSWORD": str(database["PASSWORD"]),
+        "HH_SECRET_KEY": settings.SECRET_KEY,
+        "HH_DATA_DIR": str(settings.DATA_DIR),
+        **more,
+    }
+
+
 @contextmanager
 def process(*command: str) -> Iterator[subprocess.Popen]:
     """Run a command of the application on the test's data, in a group of its own that is killed in the end."""
-    environment = {
-        **os.environ,
-        "DJANGO_SETTINGS_MODULE": "tests.web.process_settings",
-        "HH_TEST_DATABASE": str(connection.settings_dict["NAME"]),
-        "HH_TEST_DATA": str(settings.DATA_DIR),
-        "PYTHONPATH": f"{ROOT / 'src'}:{ROOT}",
-    }
-    started = subprocess.Popen([sys.executable, *command], env=environment, cwd=ROOT, start_new_session=True)
+    started = subprocess.Popen([sys.executable, *command], env=environment(), cwd=ROOT, start_new_session=True)
     try:
         yield started
     finally:

@@ -34,7 +34,11 @@ def days_left(song: Song) -> int:
 def remove_for_good(song: Song) -> None:
     """Remove a song, its history and its files. The rows go first: a file without a row harms nobody."""
     paths = [upload_file(pk) for pk in song.uploads.values_list("pk", flat=True)]
-    folders = [song_folder(song.pk), segments_folder() / str(song.pk), *map(print_folder, song.prints.values_list("pk", flat=True))]
+    folders = [
+        song_folder(song.pk),
+        segments_folder() / str(song.pk),
+        *map(print_folder, song.prints.values_list("pk", flat=True)),
+    ]
     with transaction.atomic():
         Song.objects.filter(pk=song.pk).update(head=None)
         song.delete()

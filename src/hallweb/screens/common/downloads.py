@@ -4,8 +4,10 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import TypeVar
 
-from django.http import HttpRequest, HttpResponse, StreamingHttpResponse
+from django.conf import settings
+from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
 from django.shortcuts import render
+from django.utils.encoding import filepath_to_uri
 from django.utils.http import content_disposition_header
 
 from hallweb.screens.common.context import sentence_of
@@ -19,6 +21,16 @@ def attached(content: bytes, filename: str, content_type: str) -> HttpResponse:
     return _named(HttpResponse(content, content_type=content_type), filename)
 
 
+def sent_file(path: Path, filename: str | None = None) -> HttpResponse | FileResponse:
+    """Return a printed file, to be saved under a name if there is one; behind the front, that sends it by itself."""
+    kind = "audio/flac" if path.suffix == ".flac" else "audio/wav"
+    if settings.IS_BEHIND_FRONT:
+        response = HttpResponse(content_type=kind)
+        response["X-Accel-Redirect"] = filepath_to_uri(f"/{path.relative_to(settings.DATA_DIR).as_posix()}")
+        return _named(response, filename) if filename else response
+    return FileResponse(path.open("rb"), as_attachment=bool(filename), filename=filename or "", content_type=kind)
+
+
 def streamed_archive(chunks: Iterator[bytes], filename: str) -> StreamingHttpResponse:
     """Return a ZIP archive while it is made."""
     return _named(StreamingHttpResponse(chunks, content_type="application/zip"), filename)
@@ -27,11 +39,6 @@ def streamed_archive(chunks: Iterator[bytes], filename: str) -> StreamingHttpRes
 def _named(response: _Response, filename: str) -> _Response:
     response["Content-Disposition"] = content_disposition_header(as_attachment=True, filename=filename)
     return response
-
-
-def sound_kind(path: Path) -> str:
-    """Return the content type of a printed file."""
-    return "audio/flac" if path.suffix == ".flac" else "audio/wav"
 
 
 def not_saved(request: HttpRequest, error: CoreError) -> HttpResponse:

@@ -25,7 +25,7 @@ from hallweb.handoff.models import PrintJob
 from hallweb.handoff.removal import remove_print
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import frame_context, open_song, refused, sentence_of, show_screen
-from hallweb.screens.common.downloads import attached, not_saved, sound_kind, streamed_archive
+from hallweb.screens.common.downloads import attached, not_saved, sent_file, streamed_archive
 from hallweb.screens.handoff.context import job_context, read_options, tree_context
 from hallweb.songs.actions import SongState
 from hallweb.songs.files import print_folder
@@ -114,7 +114,7 @@ def remove(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
 
 @login_required
 @require_safe
-def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> FileResponse:
+def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> HttpResponse | FileResponse:
     """Return one printed file."""
     editable_song(request, song_id)
     job = _own_job(request, song_id, job_id)
@@ -124,7 +124,7 @@ def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> File
     if not path.is_file():
         raise Http404
     filename = path.name if job.options.get("pattern") else f"{_prefix(job)} {path.name}"
-    return FileResponse(path.open("rb"), as_attachment=True, filename=filename, content_type=sound_kind(path))
+    return sent_file(path, filename)
 
 
 @login_required

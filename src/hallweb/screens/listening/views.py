@@ -14,7 +14,7 @@ from hallweb.handoff.models import PrintJob
 from hallweb.inputs import inputs
 from hallweb.screens.common.charts import peaks_path, section_boxes
 from hallweb.screens.common.context import refused, sentence_of
-from hallweb.screens.common.downloads import sound_kind
+from hallweb.screens.common.downloads import sent_file
 from hallweb.sharing import actions
 from hallweb.sharing.models import LinkedPrint, ListeningLink
 from hallweb.songs.files import print_folder
@@ -104,14 +104,14 @@ def _beats(song: Song) -> list[tuple[int, Position]]:
 
 @require_safe
 @cache_control(private=True, max_age=3600)
-def sound(request: HttpRequest, token: str, print_id: int) -> FileResponse:  # noqa: ARG001 - a view
+def sound(request: HttpRequest, token: str, print_id: int) -> HttpResponse | FileResponse:  # noqa: ARG001 - a view
     """Return main of one of a link's prints."""
     row = _link(token).prints.select_related("job").filter(pk=print_id).first()
     file = row.job.file_of("main") if row else None
     path = print_folder(row.job_id) / file["path"] if row and file else None
     if path is None or not path.is_file():
         raise Http404
-    return FileResponse(path.open("rb"), content_type=sound_kind(path))
+    return sent_file(path)
 
 
 @require_POST
