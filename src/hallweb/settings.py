@@ -161,8 +161,27 @@ _COLLECTED = DATA_DIR / "static"  # by `manage.py collectstatic`, as bin/demo do
 _IS_HASHED = (_COLLECTED / "staticfiles.json").exists() or "collectstatic" in sys.argv
 STATIC_ROOT = _COLLECTED if _IS_HASHED else None
 WHITENOISE_USE_FINDERS = not _IS_HASHED
+_S3_BUCKET = os.environ.get("HH_S3_BUCKET", "")
+FILES_ARE_ELSEWHERE = bool(_S3_BUCKET)
+"""Whether files that have to last are in S3; the data folder of each machine holds copies then."""
+
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "lasting": {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": _S3_BUCKET,
+            "endpoint_url": os.environ.get("HH_S3_ADDRESS") or None,
+            "access_key": os.environ.get("HH_S3_KEY") or None,
+            "secret_key": os.environ.get("HH_S3_SECRET") or None,
+            "region_name": os.environ.get("HH_S3_REGION", "us-east-1"),
+            "addressing_style": "path",
+            "file_overwrite": True,
+            "querystring_expire": 600,
+        },
+    }
+    if FILES_ARE_ELSEWHERE
+    else {"BACKEND": "django.core.files.storage.FileSystemStorage", "OPTIONS": {"location": DATA_DIR}},
     "staticfiles": {
         "BACKEND": "hallweb.screens.common.static_files.HashedFiles"
         if _IS_HASHED

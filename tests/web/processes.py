@@ -5,10 +5,12 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 import urllib.error
+import urllib.parse
 import urllib.request
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -17,6 +19,7 @@ from django.db import connection
 from django.test import Client
 
 ROOT = Path(__file__).parents[2]
+_TOKEN = "t" * 32
 
 
 def environment(**more: str) -> dict[str, str]:
@@ -37,11 +40,42 @@ def environment(**more: str) -> dict[str, str]:
 @contextmanager
 def process(*command: str) -> Iterator[subprocess.Popen]:
     """Run a command of the application on the test's data, in a group of its own that is killed in the end."""
-    started = subprocess.Popen([sys.executable, *command], env=environment(), cwd=ROOT, start_new_session=True)
+    started = start([sys.executable, *command], environment())
     try:
         yield started
     finally:
         kill(started)
+
+
+def start(command: Sequence[str], environment: Mapping[str, str]) -> subprocess.Popen:
+    return subprocess.Popen(command, env=environment, cwd=ROOT, start_new_session=True)
+
+
+class Kept:
+    """A process of `bin/serve` that is started again when it is gone, as an operator's machine does."""
+
+    def __init__(self, name: str, what: str, environment: Mapping[str, str]) -> None:
+        self.name, self._what, self._environment = name, what, environment
+        self._is_over = threading.Event()
+        self._process = self._start()
+        self._keeping = threading.Thread(target=self._keep)
+        self._keeping.start()
+
+    def _start(self) -> subprocess.Popen:
+        return start(["bin/serve", self._what], self._environment)
+
+    def _keep(self) -> None:
+        while not self._is_over.wait(0.1):
+            if self._process.poll() is not None:
+                self._process = self._start()
+
+    def kill(self) -> None:
+        kill(self._process)
+
+    def end(self) -> None:
+        self._is_over.set()
+        self._keeping.join()
+        kill(self._process)
 
 
 def kill(started: subprocess.Popen) -> None:
@@ -68,9 +102,19 @@ class Browser:
         self._base = f"http://127.0.0.1:{port}"
 
     def get(self, address: str) -> bytes:
-        asked = urllib.request.Request(
-            self._base + address, headers={"Cookie": f"{settings.SESSION_COOKIE_NAME}={self._session}"}
-        )
+        return self._answer(urllib.request.Request(self._base + address, headers=self._cookies()))
+
+    def post(self, address: str, fields: Mapping[str, object] | bytes, **headers: str) -> bytes:
+        body = fields if isinstance(fields, bytes) else urllib.parse.urlencode(fields).encode()
+        kind = "application/octet-stream" if isinstance(fields, bytes) else "application/x-www-form-urlencoded"
+        asked = {**self._cookies(), "X-CSRFToken": _TOKEN, "Content-Type": kind, **headers}
+        return self._answer(urllib.request.Request(self._base + address, body, asked))
+
+    def _cookies(self) -> dict[str, str]:
+        return {"Cookie": f"{settings.SESSION_COOKIE_NAME}={self._session}; csrftoken={_TOKEN}"}
+
+    @staticmethod
+    def _answer(asked: urllib.request.Request) -> bytes:
         with urllib.request.urlopen(asked, timeout=60) as answer:
             return answer.read()
 

@@ -1,6 +1,5 @@
 """The web process and the worker killed in the middle of their work: nothing half-done is seen, and the work is done after all."""
 
-import asyncio
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -10,16 +9,14 @@ import soundfile as sf
 from django.db import connection
 from django.test import Client
 from django.urls import reverse
-from procrastinate.contrib.django import app
 
 from hallweb.audition.segment_file import SegmentFile
 from hallweb.handoff.models import PrintJob
-from hallweb.handoff.tasks import retry_stalled
 from hallweb.songs.files import print_folder, segments_folder
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.render import DRY, Engine
-from tests.browser.worker import run_worker
+from tests.browser.worker import give_back, run_worker
 from tests.web.factories import make_song, make_user
 from tests.web.processes import Browser, free_port, kill, process, server_at, wait_for
 
@@ -92,20 +89,3 @@ def test_a_worker_killed_in_a_print_leaves_no_file_and_the_print_is_done_by_the_
         "returns",
     ]
     assert sf.info(print_folder(job.pk) / "main.wav").duration >= 240
-
-
-def give_back() -> None:
-    """Do what the queue does every minute."""
-    worker = app.with_connector(app.connector.get_worker_connector())
-
-    class Context:
-        """As much of a job's context as the task asks for."""
-
-        app = worker
-
-    async def run() -> None:
-        async with worker.open_async():
-            await retry_stalled.func(Context, 0)
-
-    with ThreadPoolExecutor(1) as pool:  # a thread of its own: this one may have Playwright's event loop
-        pool.submit(asyncio.run, run()).result(60)

@@ -7,6 +7,7 @@ from pathlib import Path
 from django.db import transaction
 
 from hallweb.songs.files import analyses_folder, decoded_folder, song_folder
+from hallweb.songs.lasting import here, keep
 from hallweb.songs.models import Stem
 from highhall.advise import gap_left_s
 from highhall.errors import CoreError
@@ -22,7 +23,7 @@ _VERSION = 2  # of what is measured: another one measures anew
 
 def stored_analysis(stem: Stem, sample_rate: int) -> StemAnalysis | None:
     """Return what a stem is like; None if it was not listened to yet."""
-    path = _path(stem.content_hash, sample_rate)
+    path = here(_path(stem.content_hash, sample_rate))
     return _loaded(path) if path.exists() else None
 
 
@@ -76,13 +77,15 @@ def set_threshold(stem: Stem, threshold_db: float | None) -> None:
 
 def analyse(stem: Stem, sample_rate: int) -> None:
     """Listen to a stem and keep what it is like, or why that cannot be; once is enough."""
-    path = _path(stem.content_hash, sample_rate)
+    path = here(_path(stem.content_hash, sample_rate))
     if path.exists():
         return
     try:
-        samples = decoded_stem(song_folder(stem.song_id) / stem.path, sample_rate, decoded_folder())
+        source = here(song_folder(stem.song_id) / stem.path, stem.content_hash)
+        samples = decoded_stem(source, sample_rate, decoded_folder())
         with written_whole(path) as temporary:
             analysis_of(samples, sample_rate).save(temporary)
+        keep(path)
     except (CoreError, OSError) as error:
         _refuse(stem, str(error))
     except Exception:  # whatever it was, nobody shall wait for this stem for good
@@ -96,7 +99,7 @@ def _refuse(stem: Stem, sentence: str) -> None:
 
 def is_analysed(stem: Stem, sample_rate: int) -> bool:
     """Whether a stem was listened to, or cannot be."""
-    return bool(stem.problem) or _path(stem.content_hash, sample_rate).exists()
+    return bool(stem.problem) or here(_path(stem.content_hash, sample_rate)).exists()
 
 
 def analysed_at(stem: Stem, sample_rate: int) -> float | None:

@@ -1,7 +1,6 @@
 """Segments of a revision: rendered when first asked for, kept under what they depend on."""
 
 import logging
-import threading
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -14,6 +13,7 @@ from hallweb.audition.monitoring import AS_IT_IS, Monitoring
 from hallweb.audition.segment_file import DamagedSegmentError, SegmentFile
 from hallweb.audition.store import SegmentStore
 from hallweb.songs.files import segments_folder
+from hallweb.songs.locks import Locks
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, open_responses, open_stems, song_sounds
@@ -74,32 +74,7 @@ def lane_segments(sounds: SongSounds, revision_id: int, lane: str, monitoring: M
 _segments: WeakValueDictionary[tuple[SongSounds, str, int | None, str], LaneSegments] = WeakValueDictionary()
 
 
-class _Lock:
-    """A lock that can be held by weak reference."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-
-    def __enter__(self) -> None:
-        self._lock.acquire()
-
-    def __exit__(self, *_: object) -> None:
-        self._lock.release()
-
-
-class _Locks:
-    """One lock a key, so that two requests do not render the same segment."""
-
-    def __init__(self) -> None:
-        self._guard = threading.Lock()
-        self._locks: WeakValueDictionary[str, _Lock] = WeakValueDictionary()
-
-    def of(self, key: str) -> _Lock:
-        with self._guard:
-            return self._locks.setdefault(key, _Lock())
-
-
-_locks = _Locks()
+_locks = Locks()
 _renderer = SegmentRenderer(settings.ENGINES_LIMIT_BYTES)
 
 

@@ -1,7 +1,6 @@
 """Running a print: what the background task does."""
 
 import logging
-import shutil
 import time
 from typing import Any
 
@@ -11,12 +10,14 @@ from numpy.typing import NDArray
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff.models import PrintJob
-from hallweb.songs.files import print_folder, settle
+from hallweb.songs.files import print_folder
+from hallweb.songs.lasting import forget, here, keep
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.errors import CoreError
 from highhall.plan import plan_from_document
 from highhall.prints import PrintOptions, check_prints, parts_of, print_plan
 from highhall.prints.keys import part_key
+from highhall.prints.manifest import NAME as MANIFEST
 from highhall.prints.manifest import row
 from highhall.prints.part_file import PrintedFile
 from highhall.prints.printing import Earlier
@@ -41,7 +42,7 @@ def run_print(job_id: int) -> None:
     job.state, job.started = PrintJob.State.RUNNING, timezone.now()
     job.save(update_fields=["state", "started"])
     folder = print_folder(job.pk)
-    shutil.rmtree(folder, ignore_errors=True)  # what a worker that died may have left
+    forget(folder)  # what a worker that died may have left
     try:
         plan, sounds = plan_from_document(job.revision.document), song_sounds(job.song_id)
         options = options_of(job.options)
@@ -60,7 +61,7 @@ def run_print(job_id: int) -> None:
         _fail(job, BROKE_OFF)
         return
     notes = [f"{name}: {count} samples clipped" for name, count in summary.clipped_samples.items()]
-    settle(*(folder / path for path in summary.paths))
+    keep(*(folder / path for path in (*summary.paths, MANIFEST)))
     PrintJob.objects.filter(pk=job.pk, state=PrintJob.State.RUNNING).update(
         state=PrintJob.State.DONE,
         progress=1.0,
@@ -96,7 +97,7 @@ def _earlier(job: PrintJob, keys: dict[str, str]) -> dict[str, Earlier]:
         if any(other.options.get(name) != job.options[name] for name in alike):
             continue
         for file in other.files:
-            part, path = file["part"], print_folder(other.pk) / file["path"]
+            part, path = file["part"], here(print_folder(other.pk) / file["path"], file["sha256"])
             if part not in found and other.keys.get(part, "") == keys.get(part) and path.is_file():
                 known = {name: value for name, value in file.items() if name != "columns"}
                 found[part] = Earlier(path, PrintedFile(**known, peaks=np.array(file["columns"], np.float32)))
@@ -111,7 +112,7 @@ def _columns(peaks: NDArray[np.float32]) -> list[float]:
 
 
 def _fail(job: PrintJob, sentence: str) -> None:
-    shutil.rmtree(print_folder(job.pk), ignore_errors=True)
+    forget(print_folder(job.pk))
     PrintJob.objects.filter(pk=job.pk).update(state=PrintJob.State.FAILED, message=sentence[:500])
 
 

@@ -1,11 +1,10 @@
 """Removing prints and their files: by hand, or when their time is over."""
 
-import shutil
-
 from django.utils import timezone
 
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.files import print_folder
+from hallweb.songs.lasting import forget
 
 
 def remove_print(job: PrintJob) -> None:
@@ -13,7 +12,7 @@ def remove_print(job: PrintJob) -> None:
     if not job.is_open:
         folder = print_folder(job.pk)
         job.delete()
-        shutil.rmtree(folder, ignore_errors=True)
+        forget(folder)
 
 
 def remove_old_prints() -> None:

@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from hallweb.songs.files import bytes_on_disk, link_file, song_folder
+from hallweb.songs.lasting import here, keep
 from hallweb.songs.models import ImpulseResponse, Revision, Song, Stem
 from hallweb.songs.revisions import keep_read, plan_of
 from hallweb.songs.summary import summary_of
@@ -73,7 +74,9 @@ def copy_song(song: Song, owner: User) -> Song:
         )
         responses = ImpulseResponse.objects.filter(song=song).values("path", "content_hash")
         for row in (*stems, *responses):
-            link_file(song_folder(song.pk) / row["path"], song_folder(copy.pk) / row["path"])
+            target = song_folder(copy.pk) / row["path"]
+            link_file(here(song_folder(song.pk) / row["path"], row["content_hash"]), target)
+            keep(target)
         Stem.objects.bulk_create(Stem(song=copy, **row) for row in stems)
         ImpulseResponse.objects.bulk_create(ImpulseResponse(song=copy, **row) for row in responses)
         _add_revision(copy, None, f"Copy of {song.title}", plan, owner)

@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 
 from hallweb.songs.actions import create_song
 from hallweb.songs.files import link_file
+from hallweb.songs.lasting import keep
 from hallweb.songs.models import Song
 from highhall.demo import STEM_NAMES, demo_plan, write_stems
 
@@ -20,5 +21,6 @@ def create_demo_song(owner: User, progress: Callable[[float], None] = lambda _: 
     def put_stems(folder: Path) -> None:
         for name in STEM_NAMES:
             link_file(made / f"{name}.flac", folder / "stems" / f"{name}.flac")
+            keep(folder / "stems" / f"{name}.flac")
 
     return create_song(owner, demo_plan(), put_stems)

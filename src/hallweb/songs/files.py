@@ -1,6 +1,5 @@
 """Where a song's files lie in the data folder."""
 
-import os
 import shutil
 from pathlib import Path
 
@@ -48,16 +47,6 @@ def print_folder(job_id: int) -> Path:
 def bytes_on_disk(path: Path, facts: SoundFacts, sample_rate: int) -> int:
     """Return what a stem takes: its file, and its copy that is decoded at the song's rate, four bytes a sample."""
     return path.stat().st_size + round(facts.seconds * sample_rate) * min(facts.channels, 2) * 4
-
-
-def settle(*paths: Path) -> None:
-    """Wait until files, and their names in their folders, are on the disk: what is acknowledged outlives a loss of power."""
-    for path in (*paths, *{path.parent for path in paths}):
-        handle = os.open(path, os.O_RDONLY)
-        try:
-            os.fsync(handle)
-        finally:
-            os.close(handle)
 
 
 def link_file(source: Path, target: Path) -> None:

@@ -10,6 +10,7 @@ from django.conf import settings
 from django.contrib.auth.models import User
 
 from hallweb.songs.files import song_folder
+from hallweb.songs.lasting import here, keep
 from hallweb.songs.models import Preset, Song
 from hallweb.songs.responses import add_file, provide_response, shipped_paths
 from highhall.errors import CoreError
@@ -46,7 +47,7 @@ def save_preset(owner: User, kept: ReturnSet, song: Song | None = None) -> Prese
                 f'the preset needs the impulse response "{path}", which is not here; add it to a song and save the preset from there'
             )
         hashes[path] = own[path]
-        _store(song_folder(song.pk) / path, _preset_file(own[path], path))
+        _store(here(song_folder(song.pk) / path, own[path]), _preset_file(own[path], path))
     return Preset.objects.create(owner=owner, name=kept.name, document=set_document(kept), responses=hashes)
 
 
@@ -66,7 +67,7 @@ def preset_for(row: Preset, song: Song) -> ReturnSet:
         else:
             renamed[path] = str(PurePath(path).with_stem(f"{PurePath(path).stem}-{content[:8]}"))
         if renamed[path] not in own:
-            add_file(song, renamed[path], _preset_file(content, path))
+            add_file(song, renamed[path], here(_preset_file(content, path), content))
     return _with_effects(set_from_document(row.document), lambda effect: _renamed(effect, renamed))
 
 
@@ -106,3 +107,4 @@ def _store(source: Path, target: Path) -> None:
         target.parent.mkdir(parents=True, exist_ok=True)
         with written_whole(target) as temporary:
             shutil.copyfile(source, temporary)
+        keep(target)

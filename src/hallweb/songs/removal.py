@@ -1,7 +1,6 @@
 """Songs that are deleted: kept for some weeks to be brought back, then gone with their files."""
 
 import math
-import shutil
 from datetime import timedelta
 from functools import partial
 
@@ -9,6 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from hallweb.songs.files import print_folder, segments_folder, song_folder, upload_file
+from hallweb.songs.lasting import forget
 from hallweb.songs.models import Song
 
 KEPT = timedelta(days=30)
@@ -45,7 +45,7 @@ def remove_for_good(song: Song) -> None:
         for path in paths:
             transaction.on_commit(partial(path.unlink, missing_ok=True))
         for folder in folders:
-            transaction.on_commit(partial(shutil.rmtree, folder, ignore_errors=True))
+            transaction.on_commit(partial(forget, folder))
 
 
 def remove_long_deleted() -> None:

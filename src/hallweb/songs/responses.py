@@ -4,7 +4,8 @@ import os
 from collections.abc import Iterable
 from pathlib import Path, PurePath
 
-from hallweb.songs.files import settle, song_folder
+from hallweb.songs.files import song_folder
+from hallweb.songs.lasting import here, keep
 from hallweb.songs.models import ImpulseResponse, Song
 from highhall.capture import ROOMS, example_response
 from highhall.effects import read_response
@@ -31,7 +32,7 @@ def response_choices(song: Song) -> list[tuple[str, str]]:
 def stored_file(song: Song, path: str) -> Path:
     """Return where the sound of one of `response_choices` lies."""
     if song.responses.filter(path=path).exists() or path not in shipped_paths():
-        return song_folder(song.pk) / path
+        return here(song_folder(song.pk) / path)
     return example_response(PurePath(path).stem)
 
 
@@ -56,7 +57,7 @@ def add_file(song: Song, path: str, source: Path) -> None:
     target.parent.mkdir(parents=True, exist_ok=True)
     with written_whole(target) as temporary:
         temporary.write_bytes(source.read_bytes())
-    settle(target)
+    keep(target)
     ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(target))
 
 
@@ -85,7 +86,7 @@ def bring_in(song: Song, name: str, chunks: Iterable[bytes]) -> str:
         stem = free_name(id_from_name(PurePath(name).stem, set()), {PurePath(path).stem for path in taken})
         path = f"{FOLDER}/{stem.replace(' ', '-')}{suffix}"
         arrived.replace(song_folder(song.pk) / path)
-        settle(song_folder(song.pk) / path)
+        keep(song_folder(song.pk) / path)
         ImpulseResponse.objects.create(song=song, path=path, content_hash=content_hash(song_folder(song.pk) / path))
         return path
     finally:

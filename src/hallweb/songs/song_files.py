@@ -7,9 +7,11 @@ from pathlib import Path, PurePath
 from django.contrib.auth.models import User
 
 from hallweb.songs.actions import create_song
-from hallweb.songs.files import settle, song_folder
+from hallweb.songs.files import song_folder
+from hallweb.songs.lasting import keep
 from hallweb.songs.models import Song, Upload
 from hallweb.songs.revisions import plan_of
+from hallweb.songs.sounds import fetch, song_sounds
 from hallweb.songs.uploads import UploadError, safe_name, whole
 from highhall.effects import read_response
 from highhall.errors import CoreError
@@ -53,7 +55,7 @@ def open_song_file(owner: User, upload: Upload, digest: str = "") -> Song:
             for path in files_of(plan):
                 (target / path).parent.mkdir(parents=True, exist_ok=True)
                 (folder / path).replace(target / path)
-                settle(target / path)
+                keep(target / path)
 
         song = create_song(owner, plan, put_files, f"Opened from {upload.name}")
         part.unlink()
@@ -74,7 +76,9 @@ def song_file(song: Song) -> Iterator[bytes]:
     """Return a song as a file, a chunk after another; PackError, before the first one, if a sound is missing."""
     if song.head_id is None:
         raise LookupError(f"song {song.pk} has no revision")
-    return pack_chunks(plan_of(song.head_id), song_folder(song.pk))
+    plan, folder = plan_of(song.head_id), song_folder(song.pk)
+    fetch(song_sounds(song.pk), files_of(plan))
+    return pack_chunks(plan, folder)
 
 
 def all_songs(owner: User) -> Iterator[bytes]:

@@ -2,12 +2,13 @@
 
 import hashlib
 import threading
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
 from hallweb.songs.files import decoded_folder, song_folder
+from hallweb.songs.lasting import here
 from hallweb.songs.models import ImpulseResponse, Stem
 from highhall.effects import Response, read_response
 from highhall.interchange.audio_files import decoded_stem
@@ -49,6 +50,19 @@ def song_sounds(song_id: int) -> SongSounds:
     )
 
 
+def fetch(sounds: SongSounds, paths: Iterable[str]) -> None:
+    """See to it that sound files of a song are on this machine.
+
+    Raises
+    ------
+    FileNotHereError
+        If one comes damaged.
+    """
+    hashes, folder = sounds.hashes, song_folder(sounds.song_id)
+    for path in paths:
+        here(folder / path, hashes.get(path, ""))
+
+
 def open_stems(sounds: SongSounds, sample_rate: int) -> Stems:
     """Return a song's stems as memory-mapped sound with its impulse responses; decoded again only if one was replaced.
 
@@ -65,6 +79,7 @@ def open_stems(sounds: SongSounds, sample_rate: int) -> Stems:
 
 def open_responses(sounds: SongSounds, sample_rate: int) -> Mapping[str, Response]:
     """Return a song's impulse responses by path, at a rate in Hz."""
+    fetch(sounds, [path for path, _ in sounds.responses])
     folder = song_folder(sounds.song_id)
     return {path: _response(folder / path, content, sample_rate) for path, content in sounds.responses}
 
@@ -72,6 +87,7 @@ def open_responses(sounds: SongSounds, sample_rate: int) -> Mapping[str, Respons
 @lru_cache(maxsize=16)
 def _opened(sounds: SongSounds, sample_rate: int) -> Stems:
     folder = song_folder(sounds.song_id)
+    fetch(sounds, [path for path, _ in sounds.stems])
     stems = {path: decoded_stem(folder / path, sample_rate, decoded_folder()) for path, _ in sounds.stems}
     return Stems(stems, open_responses(sounds, sample_rate))
 

@@ -2,7 +2,8 @@
 
 from pathlib import Path, PurePath
 
-from hallweb.songs.files import bytes_on_disk, settle, song_folder
+from hallweb.songs.files import bytes_on_disk, song_folder
+from hallweb.songs.lasting import keep
 from hallweb.songs.models import Song, Stem, Upload
 from hallweb.songs.uploads import AskedBackError, UploadError, safe_name, whole
 from highhall.interchange.audio_files import content_hash
@@ -67,7 +68,7 @@ def store_stem(song: Song, upload: Upload, many_channels: ManyChannels = ManyCha
                 song=song, path=relative, content_hash=sha256, bytes=bytes_on_disk(part, facts, song.sample_rate)
             )
             part.replace(path)
-            settle(path)
+            keep(path)
         upload.delete()
     return known or stem
 
@@ -76,9 +77,9 @@ def _free_path(song: Song, name: str, *, is_converted: bool) -> Path:
     """Return where a file goes: it keeps its name, by which it is known again, if need be in a folder of its own."""
     safe = PurePath(safe_name(name))
     file_name = f"{safe.stem}.wav" if is_converted else safe.name
-    folder = song_folder(song.pk) / FOLDER
+    taken, folder = set(song.stems.values_list("path", flat=True)), PurePath(FOLDER)
     path, count = folder / file_name, 1
-    while path.exists():
+    while path.as_posix() in taken:
         count += 1
         path = folder / str(count) / file_name
-    return path
+    return song_folder(song.pk) / path

@@ -17,7 +17,8 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import UnreadablePostError
 
-from hallweb.songs.files import arrived_bytes, settle, upload_file
+from hallweb.songs.files import arrived_bytes, upload_file
+from hallweb.songs.lasting import settle
 from hallweb.songs.models import Song, Upload
 from hallweb.songs.room import require_room
 from highhall.errors import CoreError

@@ -5,12 +5,13 @@ from pathlib import Path
 from typing import TypeVar
 
 from django.conf import settings
-from django.http import FileResponse, HttpRequest, HttpResponse, StreamingHttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseRedirect, StreamingHttpResponse
 from django.shortcuts import render
 from django.utils.encoding import filepath_to_uri
 from django.utils.http import content_disposition_header
 
 from hallweb.screens.common.context import sentence_of
+from hallweb.songs.lasting import address_of, here
 from highhall.errors import CoreError
 
 _Response = TypeVar("_Response", HttpResponse, StreamingHttpResponse)
@@ -22,7 +23,12 @@ def attached(content: bytes, filename: str, content_type: str) -> HttpResponse:
 
 
 def sent_file(path: Path, filename: str | None = None) -> HttpResponse | FileResponse:
-    """Return a printed file, to be saved under a name if there is one; behind the front, that sends it by itself."""
+    """Return a printed file, to be saved under a name if there is one: by the storage or the front, if they can send it."""
+    elsewhere = address_of(path, filename) if filename else None
+    if elsewhere:
+        return HttpResponseRedirect(elsewhere)
+    if not here(path).is_file():
+        raise Http404
     kind = "audio/flac" if path.suffix == ".flac" else "audio/wav"
     if settings.IS_BEHIND_FRONT:
         response = HttpResponse(content_type=kind)

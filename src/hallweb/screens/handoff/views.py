@@ -29,6 +29,7 @@ from hallweb.screens.common.downloads import attached, not_saved, sent_file, str
 from hallweb.screens.handoff.context import job_context, read_options, tree_context
 from hallweb.songs.actions import SongState
 from hallweb.songs.files import print_folder
+from hallweb.songs.lasting import here
 from hallweb.songs.song_files import song_file
 from hallweb.songs.sounds import open_responses, song_sounds
 from highhall.errors import CoreError
@@ -121,8 +122,6 @@ def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> Http
     if not any(file["path"] == name for file in job.files):
         raise Http404
     path = print_folder(job.pk) / name
-    if not path.is_file():
-        raise Http404
     filename = path.name if job.options.get("pattern") else f"{_prefix(job)} {path.name}"
     return sent_file(path, filename)
 
@@ -134,7 +133,9 @@ def download_all(request: HttpRequest, song_id: int, job_id: int) -> StreamingHt
     editable_song(request, song_id)
     job = _own_job(request, song_id, job_id)
     folder = print_folder(job.pk)
-    paths: dict[str, Path | bytes] = {name: folder / name for name in (MANIFEST, *(file["path"] for file in job.files))}
+    paths: dict[str, Path | bytes] = {
+        name: here(folder / name) for name in (MANIFEST, *(file["path"] for file in job.files))
+    }
     if not job.files or not all(isinstance(path, Path) and path.is_file() for path in paths.values()):
         raise Http404
     return streamed_archive(zip_chunks(paths), f"{_prefix(job)}.zip")

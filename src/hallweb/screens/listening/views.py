@@ -109,7 +109,7 @@ def sound(request: HttpRequest, token: str, print_id: int) -> HttpResponse | Fil
     row = _link(token).prints.select_related("job").filter(pk=print_id).first()
     file = row.job.file_of("main") if row else None
     path = print_folder(row.job_id) / file["path"] if row and file else None
-    if path is None or not path.is_file():
+    if path is None:
         raise Http404
     return sent_file(path)
 
