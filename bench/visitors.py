@@ -67,7 +67,7 @@ class Visitor:
 
 def processes(data: Path) -> dict[str, list[int]]:
     """Return the numbers of the processes of a data folder, by what they do."""
-    found: dict[str, list[int]] = {"web": [], "worker": [], "database": []}
+    found: dict[str, list[int]] = {"front": [], "web": [], "sound": [], "worker": [], "database": []}
     for folder in Path("/proc").iterdir():
         if not folder.name.isdecimal():
             continue
@@ -78,7 +78,9 @@ def processes(data: Path) -> dict[str, list[int]]:
             continue
         is_ours = f"HH_DATA_DIR={data}" in environ
         if is_ours and "gunicorn hallweb" in command:
-            found["web"].append(int(folder.name))
+            found["sound" if "HH_SERVES=sound" in environ else "web"].append(int(folder.name))
+        elif is_ours and command.startswith("nginx"):
+            found["front"].append(int(folder.name))
         elif is_ours and "procrastinate worker" in command:
             found["worker"].append(int(folder.name))
     pid = data / "postgres" / "postmaster.pid"

@@ -66,6 +66,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "hallweb.screens.common.tracing.Traced",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "hallweb.screens.common.compression.CompressText",
@@ -237,9 +238,13 @@ LOGGING = {
     "formatters": {"lines": {"()": "hallweb.log_lines.JsonLines"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "lines"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"hallweb.audit": {"level": "INFO"}},
+    "loggers": {
+        "hallweb.audit": {"level": "INFO"},
+        "hallweb.work": {"level": "INFO" if os.environ.get("HH_LOG_WORK") == "1" else "WARNING"},
+    },
 }
-"""Lines of JSON on the standard error: what went wrong, and, by `hallweb.audit`, who came in and what was shared."""
+"""Lines of JSON on the standard error: what went wrong, by `hallweb.audit` who came in and what was shared, and, if it is asked for, by
+`hallweb.work` each edit and each segment that was rendered."""
 
 _REDIS = os.environ.get("HH_REDIS", "")
 CACHES = {

@@ -84,7 +84,7 @@ TABLE = [
     *_rows("listening", LINK, None, "show sound"),
     *_rows("listening", None, LINK, "add-comment"),
     *_rows("accounts", ANYBODY, None, "join"),
-    *_rows("health", ANYBODY, None, "health ready"),
+    *_rows("health", ANYBODY, None, "health ready metrics"),
 ]
 
 

@@ -187,10 +187,10 @@ def test_whatever_dies_nobody_misses_more_than_a_segment_and_no_edit_or_print_is
     try:
         for each in machines.kept:
             tried(lambda: browser.post(printing, {}, **{"HX-Request": "true"}))
-            time.sleep(2.5)
+            time.sleep(1.5)
             killed.append(time.monotonic())
             each.kill()
-            time.sleep(3.5)
+            time.sleep(3)
         killed.append(time.monotonic())
         kill_database()
         time.sleep(4)

@@ -4,7 +4,7 @@ import logging
 from functools import lru_cache
 from pathlib import Path
 
-from django.db import transaction
+from django.db import InterfaceError, OperationalError, transaction
 
 from hallweb.songs.files import analyses_folder, decoded_folder, song_folder
 from hallweb.songs.lasting import here, keep
@@ -88,6 +88,8 @@ def analyse(stem: Stem, sample_rate: int) -> None:
         keep(path)
     except (CoreError, OSError) as error:
         _refuse(stem, str(error))
+    except (InterfaceError, OperationalError):  # the database went away: the queue has it done again
+        raise
     except Exception:  # whatever it was, nobody shall wait for this stem for good
         _log.exception("stem %s could not be measured", stem.pk)
         _refuse(stem, BROKE_OFF)

@@ -14,6 +14,7 @@ from django.urls import reverse
 
 from hallweb.audition.calls import Call, call, listen
 from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment, told_fader
+from hallweb.log_lines import REQUEST_ID
 from hallweb.songs.connections import own_connection
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
@@ -49,7 +50,7 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
         return lane not in before or any(before[lane].key(index) != lanes[lane].key(index) for index in indices)
 
     quickest_first = sorted(filter(is_changed, lanes), key=lambda lane: lanes[lane].memory)
-    wanted = Call(song_id, revision.pk, tuple(quickest_first), first, _SEGMENTS)
+    wanted = Call(song_id, revision.pk, tuple(quickest_first), first, _SEGMENTS, REQUEST_ID.get())
     if settings.SERVES == "web":
         call(wanted)
     else:
@@ -97,6 +98,7 @@ def _lanes_before(revision: Revision, sounds: SongSounds) -> dict[str, LaneSegme
 @own_connection()
 def _render(wanted: Call, lane: str) -> None:
     """Render segments of one lane, one after another: the second goes on from where the first has come to."""
+    REQUEST_ID.set(wanted.request_id)
     try:
         sounds = song_sounds(wanted.song_id)
         segments = lane_segments(sounds, wanted.revision_id, lane)

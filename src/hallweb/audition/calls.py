@@ -31,6 +31,7 @@ class Call:
     lanes: tuple[str, ...]
     first: int
     count: int
+    request_id: str = ""
 
 
 def call(wanted: Call) -> None:

@@ -1,6 +1,7 @@
 """Segments of a revision: rendered when first asked for, kept under what they depend on."""
 
 import logging
+import time
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,7 @@ from hallweb.audition.background import PLAYING
 from hallweb.audition.monitoring import AS_IT_IS, Monitoring
 from hallweb.audition.segment_file import DamagedSegmentError, SegmentFile
 from hallweb.audition.store import SegmentStore
+from hallweb.metrics import ENGINES, KEPT, RENDERED
 from hallweb.songs.files import segments_folder
 from hallweb.songs.locks import Locks
 from hallweb.songs.models import Revision
@@ -24,6 +26,7 @@ from highhall.render import DRY
 from highhall.render.segments import LaneSegments, SegmentRenderer, lane_fader
 
 _logger = logging.getLogger(__name__)
+_work = logging.getLogger("hallweb.work")
 
 KEY_LENGTH = 32
 
@@ -106,11 +109,18 @@ def render_segment(sounds: SongSounds, segments: LaneSegments, index: int) -> Se
     with _locks.of(f"{song_id}/{key}"):
         kept = _kept(store, song_id, key)
         if kept is not None:
+            KEPT.inc()
             return kept
+        began = time.perf_counter()
         rate = segments.plan.song.sample_rate
         with PLAYING.rendering():
             made = _renderer.render(segments, open_stems(sounds, rate), index)
         file = SegmentFile.of_sound(made.sound, made.fed_peaks, rate)
+        seconds = time.perf_counter() - began
+        RENDERED.observe(seconds)
+        ENGINES.set(_renderer.held_bytes)
+        facts = {"song": song_id, "lane": segments.lane, "index": index, "ms": round(seconds * 1000)}
+        _work.info("a segment was rendered", extra={"facts": facts})
         try:
             store.write(song_id, key, file.content)
         except OSError as error:  # on a full disk it is heard all the same, and rendered again next time

@@ -5,6 +5,7 @@ import time
 from typing import Any
 
 import numpy as np
+from django.db import InterfaceError, OperationalError
 from django.utils import timezone
 from numpy.typing import NDArray
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -56,6 +57,8 @@ def run_print(job_id: int) -> None:
     except (CoreError, OSError) as error:
         _fail(job, str(error))
         return
+    except (InterfaceError, OperationalError):  # the database went away: the queue gives the print to a worker again
+        raise
     except Exception:  # whatever it was, nobody shall wait for this print for good
         _log.exception("print %s broke off", job.pk)
         _fail(job, BROKE_OFF)

@@ -1,5 +1,6 @@
 """Writes: making a song, editing its plan, undoing and redoing. Each is one transaction."""
 
+import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
@@ -8,6 +9,7 @@ from pathlib import Path
 from django.contrib.auth.models import User
 from django.db import transaction
 
+from hallweb.metrics import EDITS
 from hallweb.songs.files import bytes_on_disk, link_file, song_folder
 from hallweb.songs.lasting import here, keep
 from hallweb.songs.models import ImpulseResponse, Revision, Song, Stem
@@ -18,6 +20,8 @@ from highhall.plan import Edit, Plan, document_of
 from highhall.plan.edits import free_name, rename_song
 from highhall.plan.merging import ConflictError, merged
 from highhall.plan.references import response_paths
+
+_work = logging.getLogger("hallweb.work")
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,9 +157,16 @@ def _add_revision(song: Song, parent: Revision | None, label: str, plan: Plan, a
     revision = Revision.objects.create(
         song=song, number=newest + 1, parent=parent, author=author, label=label[:200], document=document_of(plan)
     )
-    transaction.on_commit(partial(keep_read, revision.pk, plan))  # its number is its own only then
+    transaction.on_commit(partial(_tell_stored, revision, plan))
     _show(song, revision, plan)
     return revision
+
+
+def _tell_stored(revision: Revision, plan: Plan) -> None:
+    """Keep a revision that is stored for good as it was read; its number is its own only from then on."""
+    keep_read(revision.pk, plan)
+    EDITS.inc()
+    _work.info("an edit was stored", extra={"facts": {"song": revision.song_id, "revision": revision.number}})
 
 
 def _go_to(song: Song, revision: Revision) -> SongState:
