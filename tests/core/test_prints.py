@@ -19,7 +19,7 @@ from highhall.plan.isolation import alone, returns_of, share_of
 from highhall.prints import PrintOptions, check_prints, parts_of, print_plan
 from highhall.prints.keys import part_key
 from highhall.prints.naming import file_names, safe_name
-from highhall.prints.printing import Earlier
+from highhall.prints.session import Earlier
 from highhall.render import Engine, Stems
 from tests.core.laws.test_sound_laws import rendered_documents
 from tests.core.plans import make_document, make_plan, make_stems

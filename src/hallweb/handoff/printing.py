@@ -21,7 +21,7 @@ from highhall.prints.keys import part_key
 from highhall.prints.manifest import NAME as MANIFEST
 from highhall.prints.manifest import row
 from highhall.prints.part_file import PrintedFile
-from highhall.prints.printing import Earlier
+from highhall.prints.session import Earlier
 
 _TELL_EVERY_S = 0.25
 PARTS = ("main", "dry", "returns")

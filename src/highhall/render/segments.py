@@ -97,7 +97,7 @@ def lane_fader(plan: Plan, lane: str) -> LaneFader:
     return replace(fader, group=group.id, group_gain=0.0 if group.mute else gain_of_db(group.level_db))
 
 
-def _leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:
+def leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:
     """Return how long before a segment of a lane each return that reaches it has to run, in seconds; the lane itself too.
 
     A return that feeds others has to run as long before them as it rings itself.
@@ -138,7 +138,7 @@ class LaneSegments:
         self.plan, self.lane, self._hashes, self.tracks_end = plan, lane, hashes, tracks_end
         self.frames = segment_frames(plan)
         self._keys: dict[int, str] = {}
-        leads = _leads_s(plan, lane, responses)
+        leads = leads_s(plan, lane, responses)
         self.leads = {return_id: round(seconds * plan.song.sample_rate) for return_id, seconds in leads.items()}
         self.memory = max(self.leads.values())
         curves = self._curves()
