@@ -7,7 +7,7 @@ import pytest
 from django.urls import reverse
 from django.utils import timezone
 
-from hallweb.handoff import printing
+from hallweb.handoff import shares
 from hallweb.handoff.models import PrintJob
 from hallweb.handoff.removal import remove_old_prints
 from hallweb.sharing.actions import make_link
@@ -32,7 +32,7 @@ def listener(song):
 def linked(song) -> tuple[ListeningLink, str]:
     """A link to one version, printed."""
     link, token = make_link(song, song.owner, "Client", 7, [keep_version(song, 1, "Drier")], [])
-    printing.run_print(link.prints.get().job_id)
+    shares.run_print(link.prints.get().job_id)
     return link, token
 
 

@@ -15,6 +15,7 @@ class PrintJob(models.Model):
 
     options: keys of parts, range in samples, format, depth, rate and pattern, as `printing.options_of` reads them. keys: what each part
     sounded like, by its key. files: a row a file, as the manifest has it, with `columns` to draw. sums: how far cuts were from main.
+    stage, frames: of a print in shares, how far it is, and how long all its parts are, in samples of the song.
     """
 
     class State(models.TextChoices):
@@ -23,6 +24,13 @@ class PrintJob(models.Model):
         DONE = "done", "Done"
         FAILED = "failed", "Failed"
         CANCELLED = "cancelled", "Cancelled"
+
+    class Stage(models.TextChoices):
+        WHOLE = "whole", "In one process"
+        LANES = "lanes", "Lanes"
+        MAIN = "main", "Main"
+        TRACKS = "tracks", "Tracks"
+        END = "end", "Putting together"
 
     OPEN = (State.WAITING, State.RUNNING)
 
@@ -36,6 +44,8 @@ class PrintJob(models.Model):
     files = models.JSONField(default=list)
     sums = models.JSONField(default=list)
     bytes = models.BigIntegerField(default=0)
+    stage = models.CharField(max_length=8, choices=Stage.choices, default=Stage.WHOLE)
+    frames = models.BigIntegerField(default=0)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     started = models.DateTimeField(null=True)
     seconds = models.FloatField(null=True)
@@ -75,3 +85,20 @@ class PrintJob(models.Model):
     def file_of(self, part: str) -> dict[str, Any] | None:
         """Return the row of a part's file; None if it was not printed."""
         return next((file for file in self.files if file["part"] == part), None)
+
+
+class PrintShare(models.Model):
+    """One share of a print that several workers make: a lane or a track, by its key. file: its row, if it is a track that is done."""
+
+    job = models.ForeignKey(PrintJob, models.CASCADE, related_name="shares")
+    key = models.CharField(max_length=200)
+    is_done = models.BooleanField(default=False)
+    progress = models.FloatField(default=0.0)
+    file = models.JSONField(null=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [models.UniqueConstraint(fields=["job", "key"], name="print_share_unique")]
+
+    def __str__(self) -> str:
+        return f"{self.key} of {self.job}"

@@ -1,28 +1,33 @@
-"""Running a print: what the background task does."""
+"""Running a print: in one process, or, where several work, in shares (`hallweb.handoff.shares`)."""
 
 import logging
 import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from django.db import InterfaceError, OperationalError
-from django.utils import timezone
 from numpy.typing import NDArray
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.files import print_folder
 from hallweb.songs.lasting import forget, here, keep
-from hallweb.songs.sounds import open_stems, song_sounds
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.sounds import SongSounds, open_stems, song_sounds
 from highhall.errors import CoreError
-from highhall.plan import plan_from_document
+from highhall.plan import Plan
 from highhall.prints import PrintOptions, check_prints, parts_of, print_plan
 from highhall.prints.keys import part_key
 from highhall.prints.manifest import NAME as MANIFEST
 from highhall.prints.manifest import row
 from highhall.prints.part_file import PrintedFile
 from highhall.prints.session import Earlier
+from highhall.render import Stems
 
+TASKS = ("print-song", "print-share", "print-main", "print-end")
 _TELL_EVERY_S = 0.25
 PARTS = ("main", "dry", "returns")
 COLUMNS = 112
@@ -35,46 +40,81 @@ class CancelledError(Exception):
     """The user has cancelled the print."""
 
 
-def run_print(job_id: int) -> None:
-    """Print what a job asks for; may be called again for the same job after a crash."""
-    job = PrintJob.objects.select_related("revision", "song").get(pk=job_id)
-    if not job.is_open:
-        return
-    job.state, job.started = PrintJob.State.RUNNING, timezone.now()
-    job.save(update_fields=["state", "started"])
-    folder = print_folder(job.pk)
-    forget(folder)  # what a worker that died may have left
-    try:
-        plan, sounds = plan_from_document(job.revision.document), song_sounds(job.song_id)
-        options = options_of(job.options)
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What a job asks for: the plan, the song's sounds, the options, and what each part sounds like, by its key."""
+
+    plan: Plan
+    sounds: SongSounds
+    options: PrintOptions
+    keys: dict[str, str]
+
+    @classmethod
+    def of(cls, job: PrintJob) -> "Asked":
+        """Read a job."""
+        plan, sounds, options = plan_of(job.revision_id), song_sounds(job.song_id), options_of(job.options)
         parts = parts_of(plan, options.kinds, options.ids)
-        keys = {part.key: part_key(plan, part, sounds.hashes) for part in parts}
-        stems = open_stems(sounds, plan.song.sample_rate)
-        summary = print_plan(plan, stems, folder, options, _Teller(job), _earlier(job, keys))
-        sums = check_prints(folder)
+        return cls(plan, sounds, options, {part.key: part_key(plan, part, sounds.hashes) for part in parts})
+
+    @property
+    def stems(self) -> Stems:
+        """The stems, decoded."""
+        return open_stems(self.sounds, self.plan.song.sample_rate)
+
+
+@contextmanager
+def ended_by_faults(job: PrintJob) -> Iterator[None]:
+    """End a print as failed, with a sentence, whatever goes wrong in the block; one that was cancelled is cleared away."""
+    try:
+        yield
     except CancelledError:
-        return
-    except (CoreError, OSError) as error:
-        _fail(job, str(error))
-        return
+        forget(print_folder(job.pk))
     except (InterfaceError, OperationalError):  # the database went away: the queue gives the print to a worker again
         raise
+    except (CoreError, OSError) as error:
+        _fail(job, str(error))
     except Exception:  # whatever it was, nobody shall wait for this print for good
         _log.exception("print %s broke off", job.pk)
         _fail(job, BROKE_OFF)
-        return
-    notes = [f"{name}: {count} samples clipped" for name, count in summary.clipped_samples.items()]
-    keep(*(folder / path for path in (*summary.paths, MANIFEST)))
+
+
+def print_whole(job: PrintJob) -> None:
+    """Print everything that a job asks for in this process."""
+    folder = print_folder(job.pk)
+    forget(folder)  # what a worker that died may have left
+    asked = Asked.of(job)
+    summary = print_plan(asked.plan, asked.stems, folder, asked.options, Teller(job), earlier_tracks(job, asked.keys))
+    keep(*(folder / path for path in summary.paths))
+    end_print(job, asked, summary.files, summary.seconds)
+
+
+def end_print(job: PrintJob, asked: Asked, files: Sequence[PrintedFile], seconds: float) -> None:
+    """Check all files of a print, in the order of its parts, and call it done."""
+    folder = print_folder(job.pk)
+    sums = check_prints(folder)
+    keep(folder / MANIFEST)
+    notes = [f"{file.path}: {file.clipped} samples clipped" for file in files if file.clipped]
     PrintJob.objects.filter(pk=job.pk, state=PrintJob.State.RUNNING).update(
         state=PrintJob.State.DONE,
         progress=1.0,
-        keys=keys,
-        files=[{**row(file), "columns": _columns(file.peaks)} for file in summary.files],
+        keys=asked.keys,
+        files=[file_row(file) for file in files],
         sums=[{"cut": each.cut, "difference_db": each.difference_db} for each in sums],
-        bytes=sum((folder / path).stat().st_size for path in summary.paths),
-        seconds=summary.seconds,
+        bytes=sum((folder / file.path).stat().st_size for file in files),
+        seconds=seconds,
         message="; ".join(notes)[:500],
     )
+
+
+def file_row(file: PrintedFile) -> dict[str, Any]:
+    """Return a file as it is stored: its row of the manifest, and `columns` to draw."""
+    return {**row(file), "columns": _columns(file.peaks)}
+
+
+def file_of_row(stored: dict[str, Any]) -> PrintedFile:
+    """Return the file that `file_row` wrote."""
+    known = {name: value for name, value in stored.items() if name != "columns"}
+    return PrintedFile(**known, peaks=np.array(stored["columns"], np.float32))
 
 
 def options_of(said: dict[str, Any]) -> PrintOptions:
@@ -92,7 +132,7 @@ def options_of(said: dict[str, Any]) -> PrintOptions:
     )
 
 
-def _earlier(job: PrintJob, keys: dict[str, str]) -> dict[str, Earlier]:
+def earlier_tracks(job: PrintJob, keys: dict[str, str]) -> dict[str, Earlier]:
     """Return the tracks that were printed before and would be the same again, from the newest print that has them."""
     alike = [name for name in job.options if name != "parts" and name != "kinds"]
     found: dict[str, Earlier] = {}
@@ -102,8 +142,7 @@ def _earlier(job: PrintJob, keys: dict[str, str]) -> dict[str, Earlier]:
         for file in other.files:
             part, path = file["part"], here(print_folder(other.pk) / file["path"], file["sha256"])
             if part not in found and other.keys.get(part, "") == keys.get(part) and path.is_file():
-                known = {name: value for name, value in file.items() if name != "columns"}
-                found[part] = Earlier(path, PrintedFile(**known, peaks=np.array(file["columns"], np.float32)))
+                found[part] = Earlier(path, file_of_row(file))
     return found
 
 
@@ -121,13 +160,13 @@ def _fail(job: PrintJob, sentence: str) -> None:
 
 def fail_lost_prints() -> None:
     """End the prints that are open although nothing in the queue works on them any more."""
-    queued = ProcrastinateJob.objects.filter(task_name="print-song", status__in=("todo", "doing"))
+    queued = ProcrastinateJob.objects.filter(task_name__in=TASKS, status__in=("todo", "doing"))
     alive = [args["job_id"] for args in queued.values_list("args", flat=True)]
     for job in PrintJob.objects.filter(state__in=PrintJob.OPEN).exclude(pk__in=alive):
         _fail(job, BROKE_OFF)
 
 
-class _Teller:
+class Teller:
     """Stores progress a few times a second, and stops the print if it was cancelled."""
 
     def __init__(self, job: PrintJob) -> None:
@@ -139,6 +178,10 @@ class _Teller:
         if now - self._told < _TELL_EVERY_S:
             return
         self._told = now
+        self.tell(min(max(share, 0.0), 1.0))
+
+    def tell(self, share: float) -> None:
+        """Store the progress."""
         running = PrintJob.objects.filter(pk=self._job.pk, state=PrintJob.State.RUNNING)
-        if not running.update(progress=min(max(share, 0.0), 1.0)):
+        if not running.update(progress=share):
             raise CancelledError

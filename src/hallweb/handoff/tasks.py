@@ -3,16 +3,38 @@
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 
-from hallweb.handoff.printing import fail_lost_prints, run_print
+from hallweb.handoff.printing import fail_lost_prints
 from hallweb.handoff.removal import remove_old_prints
+from hallweb.handoff.shares import end_shares, print_main, run_print, run_share
 from hallweb.songs.connections import own_connection
 
 
 @app.task(name="print-song", retry=RetryStrategy(max_attempts=3, wait=2))
 @own_connection()
 def print_song(job_id: int) -> None:
-    """Print one song; see `hallweb.handoff.printing.run_print`."""
+    """Print one song; see `hallweb.handoff.shares.run_print`."""
     run_print(job_id)
+
+
+@app.task(name="print-share", retry=RetryStrategy(max_attempts=3, wait=2))
+@own_connection()
+def print_share(job_id: int, key: str) -> None:
+    """Do one share of a print; see `hallweb.handoff.shares`."""
+    run_share(job_id, key)
+
+
+@app.task(name="print-main", retry=RetryStrategy(max_attempts=3, wait=2))
+@own_connection()
+def print_main_of(job_id: int) -> None:
+    """Print main of the lanes of a print; see `hallweb.handoff.shares`."""
+    print_main(job_id)
+
+
+@app.task(name="print-end", retry=RetryStrategy(max_attempts=3, wait=2))
+@own_connection()
+def end_print_of(job_id: int) -> None:
+    """End a print in shares; see `hallweb.handoff.shares`."""
+    end_shares(job_id)
 
 
 @app.periodic(cron="* * * * *")
