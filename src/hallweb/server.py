@@ -39,14 +39,16 @@ Application = Callable[[dict[str, Any], Start], Iterable[bytes]]
 def post_worker_init(worker: Worker) -> None:
     """Let every accepted socket give up reading after a while; it has its options from the one that listens.
 
-    A process for sound begins to hear what others call for.
+    A process for sound begins to hear what others call for, and to bound what its machine keeps.
     """
     for listener in worker.sockets:
         listener.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", SILENT_S, 0))
     if settings.SERVES == "sound":
         from hallweb.audition.ahead import answer_calls
+        from hallweb.songs.tidying import bound_copies_hourly
 
         answer_calls()
+        bound_copies_hourly()
 
 
 class Places:

@@ -16,7 +16,6 @@ import pytest
 from django.conf import settings
 from django.db import OperationalError, connection
 from django.urls import reverse
-from moto.server import ThreadedMotoServer
 
 from hallweb.handoff.models import PrintJob
 from hallweb.songs.models import Revision, Song
@@ -24,6 +23,7 @@ from hallweb.songs.revisions import plan_of
 from hallweb.songs.song_files import song_file
 from tests.browser.worker import give_back
 from tests.sessions import end_other_sessions
+from tests.trust.s3_stand_in import bucket
 from tests.web.factories import make_song, make_user
 from tests.web.processes import ROOT, Browser, Kept, environment, free_port, start, wait_for
 
@@ -34,30 +34,14 @@ AHEAD_S = 3.0
 FAULTS = (urllib.error.URLError, ConnectionError, http.client.HTTPException, TimeoutError)
 
 
-@pytest.fixture
-def bucket() -> Iterator[dict[str, str]]:
-    """A stand-in for S3 with an empty bucket; gives the variables that name it."""
-    server = ThreadedMotoServer(port=0)
-    server.start()
-    host, port = server.get_host_and_port()
-    address = f"http://127.0.0.1:{port}"
-    made = http.client.HTTPConnection("127.0.0.1", port)
-    made.request("PUT", "/high-hall", headers={"Host": f"127.0.0.1:{port}"})
-    assert made.getresponse().status == 200
-    made.close()
-    assert host
-    yield {"HH_S3_BUCKET": "high-hall", "HH_S3_ADDRESS": address, "HH_S3_KEY": "key", "HH_S3_SECRET": "secret"}
-    server.stop()
-
-
 class Machines:
     """All processes of an installation: the front and the web on one machine, sound on a second, work on two more."""
 
-    def __init__(self, folder: Path, bucket: dict[str, str]) -> None:
+    def __init__(self, folder: Path, storage: dict[str, str]) -> None:
         self.port = free_port()
         ports = [free_port() for _ in range(5)]
         at = [f"127.0.0.1:{port}" for port in ports]
-        common = environment(**bucket, HH_LISTEN=f"127.0.0.1:{self.port}", HH_PORT=str(self.port))
+        common = environment(**storage, HH_LISTEN=f"127.0.0.1:{self.port}", HH_PORT=str(self.port))
 
         def where(machine: str, **more: str) -> dict[str, str]:
             return {**common, "HH_DATA_DIR": str(folder / machine), **more}
@@ -77,10 +61,12 @@ class Machines:
 
 
 @pytest.fixture
-def machines(tmp_path, bucket) -> Iterator[Machines]:
-    made = Machines(tmp_path, bucket)
-    yield made
-    made.end()
+def machines(tmp_path) -> Iterator[Machines]:
+    with bucket() as (name, address):
+        storage = {"HH_S3_BUCKET": name, "HH_S3_ADDRESS": address, "HH_S3_KEY": "key", "HH_S3_SECRET": "secret"}
+        made = Machines(tmp_path, storage)
+        yield made
+        made.end()
     end_other_sessions()
 
 

@@ -7,9 +7,9 @@ from django.contrib.sessions.models import Session
 from django.core.management import call_command
 from django.utils import timezone
 
-from hallweb.songs.files import decoded_folder
+from hallweb.songs.files import decoded_folder, segments_folder, song_folder
 from hallweb.songs.sounds import open_stems, song_sounds
-from hallweb.songs.tidying import tidy
+from hallweb.songs.tidying import bound_copies, tidy
 
 
 def test_decoded_stems_go_with_the_last_song_that_has_them(song) -> None:
@@ -41,3 +41,27 @@ def test_the_command_says_how_large_what_is(song, capsys) -> None:
     call_command("tidy")
     assert "songs" in capsys.readouterr().out
     assert not Session.objects.exists()
+
+
+def test_segments_of_songs_that_are_gone_and_of_earlier_versions_go(song) -> None:
+    kept = [segments_folder() / str(song.pk) / "ab" / "abcd.flac"]
+    foreign = [
+        segments_folder() / "0" / "ab" / "abcd.flac",
+        segments_folder() / "ab" / "abcd.flac",  # as they lay before each song had a folder
+        segments_folder() / str(song.pk) / "abcd.flac",
+    ]
+    for path in kept + foreign:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(b"fLaC")
+    tidy()
+    assert [path.exists() for path in kept + foreign] == [True, False, False, False]
+
+
+def test_copies_of_files_that_are_elsewhere_are_bounded_and_the_files_themselves_are_not(song, settings) -> None:
+    stems = sorted((song_folder(song.pk)).rglob("*.wav"))
+    settings.DECODED_LIMIT_BYTES = stems[0].stat().st_size
+    bound_copies()
+    assert all(path.exists() for path in stems)
+    settings.FILES_ARE_ELSEWHERE = True
+    bound_copies()
+    assert sum(path.exists() for path in stems) == 1

@@ -70,7 +70,8 @@ def address_of(path: Path, filename: str) -> str | None:
     """Return a signed address, for a while, under which a browser gets a file by itself; None if it has to be sent."""
     if not settings.FILES_ARE_ELSEWHERE:
         return None
-    asked = {"ResponseContentDisposition": f'attachment; filename="{filename.encode("ascii", "replace").decode()}"'}
+    plain = filename.encode("ascii", "replace").decode().replace('"', "'")
+    asked = {"ResponseContentDisposition": f'attachment; filename="{plain}"'}
     address: str = _storage().url(_name(path), parameters=asked)  # type: ignore[call-arg]  # S3 takes more
     return address
 

@@ -1,14 +1,18 @@
 """What is kept only to be quick, or for a while, does not grow for ever: decoded stems, analyses, sessions; and how large all is."""
 
+import shutil
+import threading
+import time
 from pathlib import Path
 
 from django.conf import settings
 from django.core.management import call_command
 from django.utils import timezone
 
-from hallweb.songs.files import analyses_folder, decoded_folder
-from hallweb.songs.models import ImpulseResponse, Stem
+from hallweb.songs.files import analyses_folder, decoded_folder, segments_folder
+from hallweb.songs.models import ImpulseResponse, Song, Stem
 
+_HOUR_S = 3600.0
 YOUNG_S = 3600
 """What is younger may be of a stem whose row is still to come."""
 
@@ -20,8 +24,29 @@ def tidy() -> None:
     )
     for folder in (decoded_folder(), analyses_folder()):
         _remove_unknown(folder, known)
-    _remove_over(decoded_folder(), settings.DECODED_LIMIT_BYTES)
+    _remove_foreign_segments()
+    bound_copies()
     call_command("clearsessions")
+
+
+def bound_copies() -> None:
+    """Remove what this machine has only to be quick and has not read for longest, as far as it goes over the limit."""
+    copies = [decoded_folder()]
+    if settings.FILES_ARE_ELSEWHERE:
+        copies += [Path(settings.DATA_DIR) / name for name in ("songs", "prints", "measured")]
+    for folder in copies:
+        _remove_over(folder, settings.DECODED_LIMIT_BYTES)
+
+
+def bound_copies_hourly() -> None:
+    """Do so again and again, on a thread of its own: jobs of the queue run on some machine, this on each that plays."""
+
+    def go_on() -> None:
+        while True:
+            time.sleep(_HOUR_S)
+            bound_copies()
+
+    threading.Thread(target=go_on, name="bounding", daemon=True).start()
 
 
 def sizes() -> dict[str, int]:
@@ -40,6 +65,16 @@ def _remove_unknown(folder: Path, known: set[str]) -> None:
         content = path.name.lstrip(".").partition("-")[0].partition(".")[0]
         if content not in known and path.stat().st_mtime < young:
             path.unlink(missing_ok=True)
+
+
+def _remove_foreign_segments() -> None:
+    """Remove the segments of songs that are gone, and what an earlier version kept in other places."""
+    songs = {str(pk) for pk in Song.objects.values_list("pk", flat=True)}
+    for folder in segments_folder().glob("*"):
+        if folder.name not in songs:
+            shutil.rmtree(folder, ignore_errors=True)
+    for path in segments_folder().glob("*/*.flac"):
+        path.unlink(missing_ok=True)
 
 
 def _remove_over(folder: Path, limit: int) -> None:
