@@ -11,7 +11,7 @@ import urllib.error
 import urllib.parse
 import urllib.request
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from django.conf import settings
@@ -54,8 +54,8 @@ def start(command: Sequence[str], environment: Mapping[str, str]) -> subprocess.
 class Kept:
     """A process of `bin/serve` that is started again when it is gone, as an operator's machine does."""
 
-    def __init__(self, name: str, what: str, environment: Mapping[str, str]) -> None:
-        self.name, self._what, self._environment = name, what, environment
+    def __init__(self, what: str, environment: Mapping[str, str], port: int | None = None) -> None:
+        self._what, self._environment, self._port = what, environment, port
         self._is_over = threading.Event()
         self._process = self._start()
         self._keeping = threading.Thread(target=self._keep)
@@ -71,6 +71,14 @@ class Kept:
 
     def kill(self) -> None:
         kill(self._process)
+
+    def is_there(self) -> bool:
+        """Whether it runs, and answers if it has a port."""
+        if self._port is None:
+            return self._process.poll() is None
+        with suppress(OSError), socket.create_connection(("127.0.0.1", self._port), 1):
+            return True
+        return False
 
     def end(self) -> None:
         self._is_over.set()

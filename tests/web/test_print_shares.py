@@ -1,7 +1,11 @@
 """Prints that several workers share: the same files, whichever worker does what, and whatever is done twice or breaks off."""
 
+import asyncio
+
 import pytest
-from django.db import connection
+from django.db import connection, transaction
+from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff import printing, shares
 from hallweb.handoff.models import PrintJob, PrintShare
@@ -153,3 +157,25 @@ def test_progress_goes_on_through_the_stages(song, two_alive, monkeypatch) -> No
     run_worker()
     assert told == sorted(told)
     assert 0 < told[0] < 0.4 < told[-1] <= 1
+
+
+def test_shares_are_in_the_queue_only_once_their_rows_are_stored(song, two_alive) -> None:
+    """In a worker, too, whose tasks have connections of their own."""
+    job = new_job(song)
+
+    def share_out_and_break_off() -> None:
+        try:
+            with transaction.atomic():
+                shares.run_print(job.pk)
+                transaction.set_rollback(True)  # as if it broke off here
+        finally:
+            connection.close()
+
+    async def run() -> None:
+        with app.replace_connector(app.connector.get_worker_connector()):
+            async with app.open_async():
+                await asyncio.to_thread(share_out_and_break_off)
+
+    asyncio.run(run())
+    assert not PrintShare.objects.exists()
+    assert not ProcrastinateJob.objects.filter(task_name="print-share", args__job_id=job.pk).exists()

@@ -154,16 +154,23 @@ def _columns(peaks: NDArray[np.float32]) -> list[float]:
 
 
 def _fail(job: PrintJob, sentence: str) -> None:
-    forget(print_folder(job.pk))
-    PrintJob.objects.filter(pk=job.pk).update(state=PrintJob.State.FAILED, message=sentence[:500])
+    """End a print as failed, unless it has ended meanwhile."""
+    still_open = PrintJob.objects.filter(pk=job.pk, state__in=PrintJob.OPEN)
+    if still_open.update(state=PrintJob.State.FAILED, message=sentence[:500]):
+        forget(print_folder(job.pk))
 
 
 def fail_lost_prints() -> None:
     """End the prints that are open although nothing in the queue works on them any more."""
+    open_jobs = list(
+        PrintJob.objects.filter(state__in=PrintJob.OPEN)
+    )  # before the queue: what comes meanwhile is in none
     queued = ProcrastinateJob.objects.filter(task_name__in=TASKS, status__in=("todo", "doing"))
-    alive = [args["job_id"] for args in queued.values_list("args", flat=True)]
-    for job in PrintJob.objects.filter(state__in=PrintJob.OPEN).exclude(pk__in=alive):
-        _fail(job, BROKE_OFF)
+    alive = {args["job_id"] for args in queued.values_list("args", flat=True)}
+    for job in open_jobs:
+        if job.pk not in alive:
+            _log.error("print %s is in no queue any more, at the stage %s", job.pk, job.stage)
+            _fail(job, BROKE_OFF)
 
 
 class Teller:

@@ -10,8 +10,10 @@ from pathlib import Path
 from django.db import transaction
 from django.db.models import Avg
 from django.utils import timezone
-from procrastinate.contrib.django import app
+from procrastinate.contrib.django.django_connector import DjangoConnector
 from procrastinate.contrib.django.models import ProcrastinateWorker
+from procrastinate.manager import JobManager
+from procrastinate.tasks import configure_task
 
 from hallweb.handoff.models import PrintJob, PrintShare
 from hallweb.handoff.printing import (
@@ -155,9 +157,12 @@ def _go_on(job: PrintJob) -> None:
 
 
 def _queue(task: str, job: PrintJob, **arguments: str) -> None:
-    """Queue a job of a print: the more prints its author has open, the later."""
+    """Queue a job of a print, as part of the transaction: the more prints its author has open, the later."""
     others = PrintJob.objects.filter(author=job.author_id, state__in=PrintJob.OPEN, pk__lt=job.pk).count()
-    app.configure_task(task, priority=-others).defer(job_id=job.pk, **arguments)
+    queue = JobManager(
+        DjangoConnector(alias="default")
+    )  # a worker's tasks queue by connections outside of transactions
+    configure_task(name=task, job_manager=queue, priority=-others).defer(job_id=job.pk, **arguments)
 
 
 class _ShareTeller(Teller):
