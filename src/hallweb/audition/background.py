@@ -4,7 +4,6 @@ A page asks for a measurement and asks again until it is there. One that nobody 
 """
 
 import logging
-import os
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -138,22 +137,14 @@ def _kept(key: str) -> tuple[Any] | None:
     return (value,)
 
 
-_KINDNESS = 10
-"""The nice value of what measures: processors are first of all for what is heard, whichever process renders it."""
-
-
 class _OwnThread(ThreadPoolExecutor):
     """One thread, which leaves no connection to the database open between its works."""
 
     def __init__(self) -> None:
-        super().__init__(max_workers=1, thread_name_prefix="measuring", initializer=_be_kind)
+        super().__init__(max_workers=1, thread_name_prefix="measuring")
 
     def submit(self, work: Callable[..., Any], /, *args: Any, **more: Any) -> "Future[Any]":  # noqa: ANN401 - as the base class
         return super().submit(own_connection()(work), *args, **more)
-
-
-def _be_kind() -> None:
-    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _KINDNESS)
 
 
 MEASUREMENTS = Measurements(_OwnThread())

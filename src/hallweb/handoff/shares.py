@@ -113,7 +113,7 @@ def end_shares(job_id: int) -> None:
         rows = [*job.files, *job.shares.exclude(file=None).values_list("file", flat=True)]
         for stored in rows:
             here(folder / stored["path"], stored["sha256"])
-        files, _ = finish(asked.plan, folder, asked.options, [file_of_row(stored) for stored in rows])
+        files = finish(asked.plan, folder, asked.options, [file_of_row(stored) for stored in rows])
         end_print(job, asked, files, job.frames / job.song.sample_rate)
         job.shares.all().delete()
 

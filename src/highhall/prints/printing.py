@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import Any
 
 from highhall.plan import Plan
-from highhall.prints.manifest import manifest_of, write_manifest
 from highhall.prints.options import PrintOptions
 from highhall.prints.part_file import PrintedFile, move_into
 from highhall.prints.session import NOTHING_EARLIER, Earlier, Session
@@ -72,10 +71,7 @@ def print_plan(
         executor = pool if options.threads > 1 else None
         files, copied = session.run(Path(temporary), executor, progress, earlier)
         move_into(Path(temporary), files, folder)
-    manifest = manifest_of(
-        plan, files, start=session.start, rate=session.rate, depth=options.depth, cuts=session.whole_cuts()
-    )
-    write_manifest(folder, manifest)
+    manifest = session.write_manifest(folder, files)
     seconds = session.frames / plan.song.sample_rate
     return PrintSummary(
         files=tuple(files),

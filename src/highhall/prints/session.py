@@ -2,12 +2,12 @@
 
 import shutil
 import threading
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from concurrent.futures import Executor, wait
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 
@@ -16,6 +16,7 @@ from highhall.errors import CoreError
 from highhall.plan import Plan
 from highhall.plan.isolation import returns_of, share_of
 from highhall.prints.labels import sections_at
+from highhall.prints.manifest import manifest_of, write_manifest
 from highhall.prints.naming import file_names
 from highhall.prints.options import PrintOptions
 from highhall.prints.part_file import PartFile, PrintedFile, tags_of
@@ -85,7 +86,15 @@ class Session:
         if self._is_stopped.is_set():
             raise CoreError("the print was stopped")
 
-    def whole_cuts(self) -> list[str]:
+    def write_manifest(self, folder: Path, files: Sequence[PrintedFile]) -> dict[str, Any]:
+        """Write the manifest of all files, in the order of the parts, beside them; return it."""
+        manifest = manifest_of(
+            self._plan, files, start=self.start, rate=self.rate, depth=self._options.depth, cuts=self._whole_cuts()
+        )
+        write_manifest(folder, manifest)
+        return manifest
+
+    def _whole_cuts(self) -> list[str]:
         """Return the ways to cut the song of which all parts are printed."""
         there = {part.key for part in self.parts}
         needed = {cut: {part.key for part in parts_of(self._plan, kinds)} for cut, kinds in CUTS.items()}

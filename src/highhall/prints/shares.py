@@ -4,9 +4,9 @@ The order is `render_lane` for every lane, then `print_lanes`, which says how lo
 """
 
 import tempfile
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,6 @@ from highhall.errors import CoreError
 from highhall.plan import Plan
 from highhall.plan.isolation import only_lane
 from highhall.plan.order import feeding_returns
-from highhall.prints.manifest import manifest_of, write_manifest
 from highhall.prints.options import PrintOptions
 from highhall.prints.part_file import PrintedFile, move_into
 from highhall.prints.session import GRID_S, LONGEST_TAIL_S, NOTHING_EARLIER, Earlier, Session
@@ -83,13 +82,12 @@ def print_lanes(
     """
     session = Session(plan, Stems({}, responses), options)
     session.require_as_long_as(earlier)
-    with _moved_into(folder) as temporary:
-        files = {
-            file.part: file for file in session.print_lanes(temporary.path, _RenderedLanes(plan, responses, rendered))
-        }
-        rest = session.copy_tracks(temporary.path, earlier, files)
-        temporary.files = list(files.values())
-    return temporary.files, [part.key for part in rest], session.frames
+    with _moving_into(folder) as (temporary, printed):
+        lanes = session.print_lanes(temporary, _RenderedLanes(plan, responses, rendered))
+        files = {file.part: file for file in lanes}
+        rest = session.copy_tracks(temporary, earlier, files)
+        printed += files.values()
+    return printed, [part.key for part in rest], session.frames
 
 
 def print_track(
@@ -105,24 +103,18 @@ def print_track(
     session = Session(plan, stems, options)
     session.frames = frames
     part = next(part for part in session.parts if part.key == key)
-    with _moved_into(folder) as temporary:
-        file = session.print_track(temporary.path, part, progress=progress)
-        temporary.files = [file]
-    return file
+    with _moving_into(folder) as (temporary, printed):
+        printed.append(session.print_track(temporary, part, progress=progress))
+    return printed[0]
 
 
-def finish(
-    plan: Plan, folder: Path, options: PrintOptions, files: Sequence[PrintedFile]
-) -> tuple[list[PrintedFile], dict[str, Any]]:
-    """Write the manifest of all files of a print; return them in the order of its parts, and the manifest."""
+def finish(plan: Plan, folder: Path, options: PrintOptions, files: Sequence[PrintedFile]) -> list[PrintedFile]:
+    """Write the manifest of all files of a print; return them in the order of its parts."""
     session = Session(plan, Stems({}), options)
     by_part = {file.part: file for file in files}
     ordered = [by_part[part.key] for part in session.parts]
-    manifest = manifest_of(
-        plan, ordered, start=session.start, rate=session.rate, depth=options.depth, cuts=session.whole_cuts()
-    )
-    write_manifest(folder, manifest)
-    return ordered, manifest
+    session.write_manifest(folder, ordered)
+    return ordered
 
 
 def _tail_frames(plan: Plan, responses: Mapping[str, Response], options: PrintOptions) -> int:
@@ -167,21 +159,11 @@ class _RenderedLanes:
         return Block(dry[:2], cut, groups, {})
 
 
-class _moved_into:  # noqa: N801 - used as a function
-    """A folder beside the files of a print; what is in it moves there when all of it is written."""
-
-    def __init__(self, folder: Path) -> None:
-        folder.mkdir(parents=True, exist_ok=True)
-        self._folder, self._temporary = folder, tempfile.TemporaryDirectory(dir=folder, prefix=".print-")
-        self.path = Path(self._temporary.name)
-        self.files: list[PrintedFile] = []
-
-    def __enter__(self) -> "_moved_into":
-        return self
-
-    def __exit__(self, failed: object, *_: object) -> None:
-        try:
-            if failed is None:
-                move_into(self.path, self.files, self._folder)
-        finally:
-            self._temporary.cleanup()
+@contextmanager
+def _moving_into(folder: Path) -> Iterator[tuple[Path, list[PrintedFile]]]:
+    """Give a folder to print into, and a list; the files that the list has in the end move to the print, all of them or none."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder, prefix=".print-") as temporary:
+        files: list[PrintedFile] = []
+        yield Path(temporary), files
+        move_into(Path(temporary), files, folder)
