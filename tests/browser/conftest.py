@@ -48,8 +48,8 @@ def song(transactional_db):
 @pytest.fixture
 def context(browser, live_server, song):
     context = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=live_server.url)
-    context.set_default_timeout(15_000)
-    expect.set_options(timeout=15_000)
+    context.set_default_timeout(40_000)
+    expect.set_options(timeout=40_000)
     yield context
     context.close()
 
