@@ -179,3 +179,22 @@ def test_shares_are_in_the_queue_only_once_their_rows_are_stored(song, two_alive
     asyncio.run(run())
     assert not PrintShare.objects.exists()
     assert not ProcrastinateJob.objects.filter(task_name="print-share", args__job_id=job.pk).exists()
+
+
+def test_a_share_that_comes_too_late_takes_nothing_from_a_print_that_is_done(song, two_alive, monkeypatch) -> None:
+    """A worker that seemed to be dead has gone on with its share while another did it."""
+    monkeypatch.setattr(printing, "_TELL_EVERY_S", 0)
+    job = new_job(song)
+    shares.run_print(job.pk)
+    real = printing.Teller.__call__
+
+    def done_by_another(self, share: float) -> None:
+        monkeypatch.setattr(printing.Teller, "__call__", real)
+        run_worker()
+        real(self, share)
+
+    monkeypatch.setattr(printing.Teller, "__call__", done_by_another)
+    shares.run_share(job.pk, "hall")
+    job.refresh_from_db()
+    assert job.state == PrintJob.State.DONE
+    assert all((print_folder(job.pk) / file["path"]).is_file() for file in job.files)

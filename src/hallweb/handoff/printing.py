@@ -42,19 +42,22 @@ class CancelledError(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What a job asks for: the plan, the song's sounds, the options, and what each part sounds like, by its key."""
+    """What a job asks for: the plan, the song's sounds, the options."""
 
     plan: Plan
     sounds: SongSounds
     options: PrintOptions
-    keys: dict[str, str]
 
     @classmethod
     def of(cls, job: PrintJob) -> "Asked":
         """Read a job."""
-        plan, sounds, options = plan_of(job.revision_id), song_sounds(job.song_id), options_of(job.options)
-        parts = parts_of(plan, options.kinds, options.ids)
-        return cls(plan, sounds, options, {part.key: part_key(plan, part, sounds.hashes) for part in parts})
+        return cls(plan_of(job.revision_id), song_sounds(job.song_id), options_of(job.options))
+
+    @property
+    def keys(self) -> dict[str, str]:
+        """What each part sounds like, by its key: worked out when it is asked for."""
+        parts = parts_of(self.plan, self.options.kinds, self.options.ids)
+        return {part.key: part_key(self.plan, part, self.sounds.hashes) for part in parts}
 
     @property
     def stems(self) -> Stems:
@@ -68,7 +71,10 @@ def ended_by_faults(job: PrintJob) -> Iterator[None]:
     try:
         yield
     except CancelledError:
-        forget(print_folder(job.pk))
+        if PrintJob.objects.filter(
+            pk=job.pk, state=PrintJob.State.CANCELLED
+        ).exists():  # and not done by another worker
+            forget(print_folder(job.pk))
     except (InterfaceError, OperationalError):  # the database went away: the queue gives the print to a worker again
         raise
     except (CoreError, OSError) as error:
@@ -140,8 +146,11 @@ def earlier_tracks(job: PrintJob, keys: dict[str, str]) -> dict[str, Earlier]:
         if any(other.options.get(name) != job.options[name] for name in alike):
             continue
         for file in other.files:
-            part, path = file["part"], here(print_folder(other.pk) / file["path"], file["sha256"])
-            if part not in found and other.keys.get(part, "") == keys.get(part) and path.is_file():
+            part = file["part"]
+            if part in found or other.keys.get(part, "") != keys.get(part):
+                continue
+            path = here(print_folder(other.pk) / file["path"], file["sha256"])
+            if path.is_file():
                 found[part] = Earlier(path, file_of_row(file))
     return found
 

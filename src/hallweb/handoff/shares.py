@@ -159,9 +159,8 @@ def _go_on(job: PrintJob) -> None:
 def _queue(task: str, job: PrintJob, **arguments: str) -> None:
     """Queue a job of a print, as part of the transaction: the more prints its author has open, the later."""
     others = PrintJob.objects.filter(author=job.author_id, state__in=PrintJob.OPEN, pk__lt=job.pk).count()
-    queue = JobManager(
-        DjangoConnector(alias="default")
-    )  # a worker's tasks queue by connections outside of transactions
+    # A worker's own tasks queue by connections that are outside of the transaction.
+    queue = JobManager(DjangoConnector(alias="default"))
     configure_task(name=task, job_manager=queue, priority=-others).defer(job_id=job.pk, **arguments)
 
 
