@@ -71,9 +71,8 @@ def ended_by_faults(job: PrintJob) -> Iterator[None]:
     try:
         yield
     except CancelledError:
-        if PrintJob.objects.filter(
-            pk=job.pk, state=PrintJob.State.CANCELLED
-        ).exists():  # and not done by another worker
+        cancelled = PrintJob.objects.filter(pk=job.pk, state=PrintJob.State.CANCELLED)
+        if cancelled.exists():  # or it is done, by another worker
             forget(print_folder(job.pk))
     except (InterfaceError, OperationalError):  # the database went away: the queue gives the print to a worker again
         raise
