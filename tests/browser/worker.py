@@ -3,6 +3,7 @@
 import asyncio
 from concurrent.futures import ThreadPoolExecutor
 
+from asgiref.sync import sync_to_async
 from django.db import connections
 from procrastinate.contrib.django import app
 
@@ -14,6 +15,8 @@ def run_worker() -> None:
     worker = app.with_connector(app.connector.get_worker_connector())
 
     def work() -> None:
+        # What is deferred every minute goes through a thread that outlives this round; so may its connection, while the database does not.
+        asyncio.run(sync_to_async(connections.close_all)())
         try:
             worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False)
         finally:
