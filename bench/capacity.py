@@ -54,18 +54,28 @@ class Load:
 def cpu_s(data: Path) -> dict[str, float]:
     """Return the processor seconds that each kind of process has used so far."""
     alive = processes(data)
-    used = {kind: sum(map(_cpu_of, alive[kind])) for kind in KINDS if kind != "database"}
-    postmaster = alive["database"][0]
-    children = Path(f"/proc/{postmaster}/task/{postmaster}/children").read_text().split()
-    return used | {"database": sum(_cpu_of(int(number)) for number in (postmaster, *children))}
+    return {kind: sum(map(_cpu_of, _without_children(alive[kind]))) for kind in KINDS}
+
+
+def _without_children(numbers: list[int]) -> list[int]:
+    children = {child for number in numbers for child in _children(number)}
+    return [number for number in numbers if number not in children]
+
+
+def _children(number: int) -> list[int]:
+    try:
+        return [int(child) for child in Path(f"/proc/{number}/task/{number}/children").read_text().split()]
+    except OSError:
+        return []
 
 
 def _cpu_of(number: int) -> float:
+    """Return what a process has used, with all that it has started, be they alive or ended (proc(5), stat, fields 14 to 17)."""
     try:
         fields = Path(f"/proc/{number}/stat").read_text().rpartition(")")[2].split()
     except OSError:
         return 0.0
-    return (int(fields[11]) + int(fields[12])) / _TICKS
+    return sum(map(int, fields[11:15])) / _TICKS + sum(map(_cpu_of, _children(number)))
 
 
 def measured(

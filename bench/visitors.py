@@ -79,7 +79,9 @@ def processes(data: Path) -> dict[str, list[int]]:
         is_ours = f"HH_DATA_DIR={data}" in environ
         if is_ours and "gunicorn hallweb" in command:
             found["sound" if "HH_SERVES=sound" in environ else "web"].append(int(folder.name))
-        elif is_ours and command.startswith("nginx"):
+        elif (
+            command.startswith("nginx: master") and str(data) in command
+        ):  # nginx writes its title over its environment
             found["front"].append(int(folder.name))
         elif is_ours and "procrastinate worker" in command:
             found["worker"].append(int(folder.name))

@@ -35,7 +35,7 @@ TABLE = [
     *_rows("songs", None, OWNER, "delete bring-back delete-now"),
     *_rows("uploads", None, EDITOR, "begin-stem"),
     *_rows("uploads", None, ACCOUNT, "begin-song receive finish drop"),
-    *_rows("history", LISTENER, None, "newest"),
+    *_rows("history", LISTENER, None, "newest stream"),
     *_rows("history", None, EDITOR, "undo redo"),
     *_rows("audition", LISTENER, None, "manifest loudness segment may-hear"),
     *_rows("song", LISTENER, None, "show progress reading details estimate-tempo"),

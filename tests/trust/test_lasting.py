@@ -6,23 +6,8 @@ import urllib.request
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
-from django.core.files.storage import storages
 
 from hallweb.songs.lasting import FileNotHereError, address_of, forget, here, keep
-from tests.trust.s3_stand_in import bucket
-
-
-@pytest.fixture
-def elsewhere(settings):
-    with bucket() as (name, address):
-        options = {
-            "bucket_name": name, "endpoint_url": address, "access_key": "key", "secret_key": "secret",
-            "region_name": "us-east-1", "addressing_style": "path", "file_overwrite": True,
-        }  # fmt: skip
-        s3 = {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}
-        settings.STORAGES = {**settings.STORAGES, "lasting": s3}
-        settings.FILES_ARE_ELSEWHERE = True
-        yield storages["lasting"]
 
 
 @pytest.fixture

@@ -1,4 +1,4 @@
-"""Two web, three sound, two working processes, nginx, PostgreSQL and a stand-in for S3: any of them may die."""
+"""Two web, three sound, two working processes, one for news, nginx, PostgreSQL and a stand-in for S3: any of them may die."""
 
 import hashlib
 import http.client
@@ -10,6 +10,7 @@ import threading
 import time
 import urllib.error
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import TypeVar
 
@@ -41,7 +42,7 @@ class Machines:
 
     def __init__(self, folder: Path, storage: dict[str, str]) -> None:
         self.port = free_port()
-        ports = [free_port() for _ in range(5)]
+        ports = [free_port() for _ in range(6)]
         at = [f"127.0.0.1:{port}" for port in ports]
         common = environment(**storage, HH_LISTEN=f"127.0.0.1:{self.port}", HH_PORT=str(self.port))
 
@@ -56,7 +57,12 @@ class Machines:
             *(Kept("web", where("web", HH_BIND=at[number]), ports[number]) for number in (0, 1)),
             *(Kept("sound", where("sound", HH_BIND=at[number]), ports[number]) for number in (2, 3, 4)),
             *(Kept("work", where(f"work {number}", HH_JOBS_AT_ONCE="1")) for number in (1, 2)),
-            Kept("front", where("sound", HH_WEB_AT=" ".join(at[:2]), HH_SOUND_AT=" ".join(at[2:])), self.port),
+            Kept("news", where("web", HH_BIND=at[5]), ports[5]),
+            Kept(
+                "front",
+                where("sound", HH_WEB_AT=" ".join(at[:2]), HH_SOUND_AT=" ".join(at[2:5]), HH_NEWS_AT=at[5]),
+                self.port,
+            ),
         ]
 
     def end(self) -> None:
@@ -132,6 +138,16 @@ def edit(browser: Browser, song_id: int, is_over: threading.Event, made: dict[in
         time.sleep(0.1)
 
 
+def hear_of_edits(browser: Browser, song_id: int, is_over: threading.Event, streams: list[int]) -> None:
+    """Listen to a song's news as a page does; note of each stream how often it told of an edit."""
+    while not is_over.is_set():
+        with suppress(*FAULTS), browser.open(f"/songs/{song_id}/newest/stream/") as stream:
+            streams.append(0)
+            while not is_over.is_set() and (line := stream.readline()):
+                streams[-1] += line == b"data: plan\n"
+        time.sleep(0.1)
+
+
 def imported(browser: Browser, content: bytes) -> int:
     """Bring in a song that was saved as a file, in two parts; return its number."""
     opened = json.loads(browser.post("/songs/open/", {"name": "song.zip", "size": len(content), "modified": 1}))
@@ -171,7 +187,9 @@ def test_whatever_dies_nobody_misses_more_than_a_segment_and_no_edit_or_print_is
     is_over, edits = threading.Event(), {}
     listeners = [Listener(browser, song_id, is_over) for _ in range(LISTENERS)]
     editor = threading.Thread(target=edit, args=(browser, song_id, is_over, edits))
-    for each in (*listeners, editor):
+    streams: list[int] = []
+    page = threading.Thread(target=hear_of_edits, args=(browser, song_id, is_over, streams))
+    for each in (*listeners, page, editor):
         each.start()
     printing = reverse("handoff:print", args=[song_id])
     killed: list[float] = []
@@ -188,12 +206,15 @@ def test_whatever_dies_nobody_misses_more_than_a_segment_and_no_edit_or_print_is
         time.sleep(4)
     finally:
         is_over.set()
-        for each in (*listeners, editor):
+        for each in (*listeners, page, editor):
             each.join()
     assert min(each.heard for each in listeners) > 30
     for each in listeners:
         for at, next_at in zip(killed, [*killed[1:], float("inf")], strict=True):
             assert sum(at <= moment < next_at for moment in each.missed) <= 1
+    assert len(streams) > 3  # news, front and database died
+    assert streams[0] > 0
+    assert streams[-1] > 0
     numbers = dict(Revision.objects.filter(song=song).values_list("number", "pk"))
     assert len(edits) > 20
     for number, level in edits.items():

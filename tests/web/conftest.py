@@ -3,7 +3,7 @@ from concurrent.futures import Executor, Future
 import pytest
 from django.urls import reverse
 
-from hallweb.audition.background import MEASUREMENTS
+from hallweb.audition import background
 from hallweb.songs.models import Song
 from tests.sessions import end_other_sessions
 from tests.web.factories import make_song, make_user
@@ -36,7 +36,7 @@ class _AtOnce(Executor):
 @pytest.fixture(autouse=True)
 def _measured_at_once(monkeypatch):
     """What is measured in the background is there when it is asked for again."""
-    monkeypatch.setattr(MEASUREMENTS, "_executor", _AtOnce())
+    monkeypatch.setattr(background, "THREAD", _AtOnce())
 
 
 @pytest.fixture

@@ -1,5 +1,6 @@
 """Processes of the application that a test starts, and what talks to them."""
 
+import http.client
 import os
 import signal
 import socket
@@ -109,22 +110,23 @@ class Browser:
         self._session = client.cookies[settings.SESSION_COOKIE_NAME].value
         self._base = f"http://127.0.0.1:{port}"
 
-    def get(self, address: str) -> bytes:
-        return self._answer(urllib.request.Request(self._base + address, headers=self._cookies()))
+    def get(self, address: str, **headers: str) -> bytes:
+        with self.open(address, **headers) as answer:
+            return answer.read()
+
+    def open(self, address: str, **headers: str) -> http.client.HTTPResponse:
+        asked = urllib.request.Request(self._base + address, headers={**self._cookies(), **headers})
+        return urllib.request.urlopen(asked, timeout=60)
 
     def post(self, address: str, fields: Mapping[str, object] | bytes, **headers: str) -> bytes:
         body = fields if isinstance(fields, bytes) else urllib.parse.urlencode(fields).encode()
         kind = "application/octet-stream" if isinstance(fields, bytes) else "application/x-www-form-urlencoded"
         asked = {**self._cookies(), "X-CSRFToken": _TOKEN, "Content-Type": kind, **headers}
-        return self._answer(urllib.request.Request(self._base + address, body, asked))
+        with urllib.request.urlopen(urllib.request.Request(self._base + address, body, asked), timeout=60) as answer:
+            return answer.read()
 
     def _cookies(self) -> dict[str, str]:
         return {"Cookie": f"{settings.SESSION_COOKIE_NAME}={self._session}; csrftoken={_TOKEN}"}
-
-    @staticmethod
-    def _answer(asked: urllib.request.Request) -> bytes:
-        with urllib.request.urlopen(asked, timeout=60) as answer:
-            return answer.read()
 
     def is_answered(self) -> bool:
         try:

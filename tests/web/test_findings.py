@@ -209,7 +209,7 @@ def test_findings_are_shown_of_a_section_or_a_kind_and_in_another_order(signed_i
 
 def test_the_rail_counts_what_is_more_than_a_note_and_says_what_other_screens_mark(signed_in, faulty) -> None:
     address = reverse("findings:count", args=[faulty.pk])
-    assert 'hx-trigger="load delay:3s"' in shown(signed_in.get(address))
+    assert 'data-news="measured"' in shown(signed_in.get(address))
     look(faulty)
     text = shown(signed_in.get(address))
     assert 'hx-trigger="plan-changed from:body delay:4s"' in text

@@ -40,7 +40,7 @@ def test_until_the_stems_are_read_the_page_says_so_and_asks_again(signed_in, son
     monkeypatch.setattr("hallweb.audition.wetness.ready_model", lambda *_: None)
     page = shown(hall(signed_in, song))
     assert "The stems are being read" in page
-    assert 'hx-trigger="load delay:700ms"' in page
+    assert 'data-news="measured"' in page
 
 
 def test_silent_and_dry_sources_are_said_so_and_have_no_token(signed_in, song) -> None:

@@ -1,78 +1,91 @@
 """Measurements in the background: asked for again until they are there, and behind what is played."""
 
 import threading
-from concurrent.futures import Executor
+from unittest.mock import Mock
 
 import pytest
 from django.core.cache import cache
+from procrastinate.contrib.django.models import ProcrastinateJob
 
-from hallweb.audition.background import MeasurementError, Measurements, Playing
+from hallweb.audition import background
+from hallweb.audition.background import Measurement, MeasurementError, Measurements, Playing, Task, measure
+from hallweb.songs import news
 from highhall.errors import CoreError
 
+pytestmark = pytest.mark.django_db
 
-class Later(Executor):
-    """Does its work when it is told to."""
+SONG = 7
+work = Mock()
 
-    def __init__(self):
-        self.waiting = []
 
-    def submit(self, work, /, *args, **_):
-        self.waiting.append((work, args))
+@Measurement
+def doubled(number: float) -> float:
+    return work(number) or 2 * number
 
-    def work(self):
-        for work, args in self.waiting:
-            work(*args)
-        self.waiting.clear()
+
+@pytest.fixture(autouse=True)
+def told(monkeypatch):
+    cache.clear()
+    work.reset_mock(return_value=True, side_effect=True)
+    work.return_value = None
+    told = Mock()
+    monkeypatch.setattr(news, "tell", told)
+    return told
 
 
 @pytest.fixture
-def later():
-    cache.clear()
-    return Later()
+def begun() -> list[Task]:
+    return []
 
 
-def test_a_measurement_is_begun_once_and_told_when_it_is_there(later) -> None:
-    made = []
-    measurements = Measurements(later)
+@pytest.fixture
+def measurements(begun) -> Measurements:
+    return Measurements(begun.append)
 
-    def measure():
-        made.append(1)
-        return 4.5
 
+def test_a_measurement_is_begun_once_and_told_when_it_is_there(measurements, begun, told) -> None:
     assert measurements.known("a") is None
-    assert later.waiting == []  # asking what is known begins nothing
-    assert [measurements.of("a", measure) for _ in range(3)] == [None] * 3
-    assert len(later.waiting) == 1
-    later.work()
-    assert measurements.known("a") == 4.5
-    assert [measurements.of("a", measure) for _ in range(2)] == [4.5, 4.5]
-    assert made == [1]
+    assert begun == []  # asking what is known begins nothing
+    assert [measurements.of("a", SONG, doubled, 4.5) for _ in range(3)] == [None] * 3
+    assert len(begun) == 1
+    begun[0].do()
+    told.assert_called_once_with(SONG, "measured")
+    assert measurements.known("a") == 9.0
+    assert [measurements.of("a", SONG, doubled, 4.5) for _ in range(2)] == [9.0, 9.0]
+    begun[0].do()  # as if two had begun it
+    work.assert_called_once_with(4.5)
 
 
-def test_a_measurement_that_nobody_waits_for_any_more_is_not_made(later) -> None:
-    now, made = [0.0], []
-    measurements = Measurements(later, lambda: now[0])
-    measurements.of("old", lambda: made.append("old"))
-    now[0] = 60.0
-    measurements.of("new", lambda: made.append("new"))
-    later.work()
-    assert made == ["new"]
-    measurements.of("old", lambda: made.append("old"))  # whoever comes back gets it
-    later.work()
-    assert made == ["new", "old"]
+def test_a_measurement_that_nobody_waits_for_any_more_is_not_made(measurements, begun, monkeypatch) -> None:
+    monkeypatch.setattr(background, "_FORGOTTEN_S", 0)
+    measurements.of("a", SONG, doubled, 1)
+    begun[0].do()
+    work.assert_not_called()
+    monkeypatch.undo()
+    measurements.of("a", SONG, doubled, 1)  # whoever comes back gets it
+    begun[1].do()
+    assert measurements.known("a") == 2
 
 
 @pytest.mark.parametrize(("error", "says"), [(CoreError("too short"), "too short"), (ZeroDivisionError(), "its log")])
-def test_a_measurement_that_fails_says_why(later, error, says) -> None:
-    measurements = Measurements(later)
-
-    def measure():
-        raise error
-
-    measurements.of("a", measure)
-    later.work()
+def test_a_measurement_that_fails_says_why(measurements, begun, error, says) -> None:
+    work.side_effect = error
+    measurements.of("a", SONG, doubled, 1)
+    begun[0].do()
     with pytest.raises(MeasurementError, match=says):
-        measurements.of("a", measure)
+        measurements.of("a", SONG, doubled, 1)
+
+
+def test_another_process_makes_what_is_asked_for_and_is_asked_once() -> None:
+    asked = Measurements(background._queue)
+    assert asked.of("a", SONG, doubled, 3.0) is None
+    cache.delete("measuring-a")  # the claim is over, and the job waits still
+    assert asked.of("a", SONG, doubled, 3.0) is None
+    job = ProcrastinateJob.objects.get(task_name="measure")
+    assert job.queue_name == "measurements"
+    assert job.priority > 0  # before every print
+    measure.func(**job.args)
+    assert asked.of("a", SONG, doubled, 3.0) == 6.0
 
 
 def test_who_gives_way_goes_on_once_nothing_is_rendered_for_playing() -> None:

@@ -331,7 +331,7 @@ def test_the_wet_column_asks_again_until_the_stems_are_known(signed_in, song, mo
     with monkeypatch.context() as early:
         early.setattr("hallweb.audition.wetness.ready_model", lambda *_: None)
         page = wet_column(signed_in, song, section="a")
-    assert "load delay" in page
+    assert "data-news" in page
     assert "wet-voice" not in page
     assert 'id="wet-voice"' in wet_column(signed_in, song, section="a")
 

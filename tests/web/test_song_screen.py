@@ -187,7 +187,7 @@ def test_how_far_the_analysis_has_come_is_told_until_it_is_done(signed_in, song)
     address = reverse("song:progress", args=[song.pk])
     before = shown(signed_in.get(address))
     assert "0 of 3 stems analysed" in before
-    assert "load delay" in before
+    assert "data-news" in before
     first, *others = song.stems.all()
     analyse(first, 48000)
     assert "1 of 3 stems analysed" in shown(signed_in.get(address))
@@ -195,7 +195,7 @@ def test_how_far_the_analysis_has_come_is_told_until_it_is_done(signed_in, song)
         analyse(stem, 48000)
     done = shown(signed_in.get(address))
     assert "stems analysed" not in done
-    assert "load delay" not in done
+    assert "data-news" not in done
 
 
 def test_the_time_left_follows_from_the_pace_of_the_last_analyses() -> None:

@@ -1,8 +1,7 @@
 """The depth models of songs: their stems' spectra by section, kept by content, and tables of them in memory."""
 
-from collections.abc import Mapping
-
 import numpy as np
+from django.core.cache import cache
 
 from hallweb.analysis.stems import stored_analysis
 from hallweb.songs.files import analyses_folder
@@ -10,6 +9,7 @@ from hallweb.songs.models import Stem
 from hallweb.songs.sounds import SongSounds, open_responses, open_stems
 from highhall.depth import DepthModel, StemTable
 from highhall.depth.corrections import Correction
+from highhall.depth.flow import digest
 from highhall.depth.measuring import Measured
 from highhall.depth.memo import Memo
 from highhall.depth.sources import hop_count, power_series, section_spans, source_sound, stem_span
@@ -21,12 +21,12 @@ from highhall.render import Stems
 
 _VERSION = 1
 _KEPT = 8
+_REMEMBERED_S = 30 * 24 * 3600
 
 Layout = tuple[object, ...]
 
 
 _tables: Memo[StemTable] = Memo(_KEPT)
-_heard: Memo[Mapping[str, Correction]] = Memo(_KEPT)
 
 
 def ready_model(sounds: SongSounds, plan: Plan) -> DepthModel | None:
@@ -66,13 +66,19 @@ def model_now(sounds: SongSounds, plan: Plan) -> DepthModel:
 def remember(sounds: SongSounds, plan: Plan, track_id: str, found: Measured) -> None:
     """Correct what is predicted of a track, in this plan and in those edited from it, by what was measured of it."""
     layout = _layout(sounds, plan)
-    table = _tables.get(layout)
-    if table is not None:
-        _heard.keep(layout, _model(sounds, plan, table, layout).corrected({track_id: found}).corrections)
+    table = _tables.of(layout, lambda: _table(sounds, plan))
+    corrections = _model(sounds, plan, table, layout).corrected({track_id: found}).corrections
+    cache.set(_correction_key(layout, track_id), corrections[track_id], _REMEMBERED_S)
 
 
 def _model(sounds: SongSounds, plan: Plan, table: StemTable, layout: Layout) -> DepthModel:
-    return DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate), _heard.get(layout) or {})
+    keys = {_correction_key(layout, track.id): track.id for track in plan.tracks}
+    corrections: dict[str, Correction] = {keys[key]: found for key, found in cache.get_many(keys).items()}
+    return DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate), corrections)
+
+
+def _correction_key(layout: Layout, track_id: str) -> str:
+    return f"correction-{_VERSION}-{digest(layout)}-{track_id}"
 
 
 def _layout(sounds: SongSounds, plan: Plan) -> Layout:

@@ -107,7 +107,7 @@ def is_analysed(stem: Stem, sample_rate: int) -> bool:
 def analysed_at(stem: Stem, sample_rate: int) -> float | None:
     """Return when a stem was analysed, in seconds since 1970; None if it was not yet."""
     try:
-        return _path(stem.content_hash, sample_rate).stat().st_mtime
+        return here(_path(stem.content_hash, sample_rate)).stat().st_mtime
     except FileNotFoundError:
         return None
 

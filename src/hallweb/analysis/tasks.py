@@ -10,6 +10,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.exceptions import AlreadyEnqueued
 
 from hallweb.analysis.stems import analyse, is_analysed
+from hallweb.songs import news
 from hallweb.songs.connections import own_connection
 from hallweb.songs.models import Stem
 
@@ -21,6 +22,7 @@ def analyse_stem(stem_id: int, sample_rate: int) -> None:
     stem = Stem.objects.filter(pk=stem_id).first()
     if stem:
         analyse(stem, sample_rate)
+        news.tell(stem.song_id, news.STEMS, news.of_stem(stem.pk))
 
 
 def analyse_again(stem: Stem, sample_rate: int) -> None:

@@ -1,21 +1,30 @@
-"""Measurements that take seconds: made one after another on a thread of their own, while no sound is being rendered.
+"""Measurements that take seconds: made by a working process, or one after another on a thread, while no sound is being rendered.
 
-A page asks for a measurement and asks again until it is there. One that nobody has asked for lately is not begun.
+A page asks for a measurement and asks again, as soon as there is news of one, until it is there. One that nobody has asked for lately is
+not begun.
 """
 
+import hashlib
 import logging
 import threading
-import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from contextlib import contextmanager
-from typing import Any, TypeVar
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass
+from typing import Any, Generic, ParamSpec, TypeVar, cast
 
+from django.conf import settings
 from django.core.cache import cache
+from django.db import transaction
+from django.utils.module_loading import import_string
+from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
+from hallweb.songs import news
 from hallweb.songs.connections import own_connection
 from highhall.errors import CoreError
 
+_Asked = ParamSpec("_Asked")
 _Value = TypeVar("_Value")
 
 _logger = logging.getLogger(__name__)
@@ -25,6 +34,9 @@ _FORGOTTEN_S = 15.0
 
 _CLAIMED_S = 60
 """How long others leave a measurement to the process that has begun it, which may have died."""
+
+QUEUE, _PRIORITY = "measurements", 10
+"""Somebody waits for a measurement; a print may take its time."""
 
 _KEPT_S = 7 * 24 * 3600
 
@@ -63,35 +75,75 @@ class Playing:
 PLAYING = Playing()
 
 
+@dataclass(frozen=True, slots=True)
+class Measurement(Generic[_Asked, _Value]):
+    """What can be measured, by a name that any process finds it by; numbers and texts say what of."""
+
+    function: Callable[_Asked, _Value]
+
+    @property
+    def name(self) -> str:
+        """The place of it in the code."""
+        return f"{self.function.__module__}.{self.function.__qualname__}"
+
+    def __call__(self, *args: _Asked.args, **kwargs: _Asked.kwargs) -> _Value:
+        """Measure, now."""
+        return self.function(*args, **kwargs)
+
+
+@dataclass(frozen=True, slots=True)
+class Task:
+    """One measurement that is to be made, and the song of which."""
+
+    key: str
+    song_id: int
+    measurement: Measurement
+    arguments: tuple[Any, ...]
+
+    def do(self) -> None:
+        """Measure, keep what was found or why nothing was, and tell pages of it; nothing, if nobody waits or it was done meanwhile."""
+        try:
+            if cache.get(_waited_for(self.key)) and cache.get(self.key) is None:
+                cache.set(self.key, self._found(), _KEPT_S)
+        finally:
+            cache.delete(_claim(self.key))
+        news.tell(self.song_id, news.MEASURED)
+
+    def _found(self) -> tuple[object, str]:
+        try:
+            return self.measurement(*self.arguments), ""
+        except CoreError as error:
+            return None, str(error)
+        except Exception:
+            _logger.exception("%s could not be measured", self.key)
+            return None, _BROKE_OFF
+
+
 class Measurements:
-    """Measurements by key: what is there is told at once, what is not is begun by `executor`."""
+    """Measurements by key: what is there is told at once; what is not, `begin` has made."""
 
-    def __init__(self, executor: Executor, clock: Callable[[], float] = time.monotonic) -> None:
-        self._executor, self._clock = executor, clock
-        self._guard = threading.Lock()
-        self._asked: dict[str, float] = {}
+    def __init__(self, begin: Callable[[Task], object]) -> None:
+        self._begin = begin
 
-    def of(self, key: str, measure: Callable[[], _Value]) -> _Value | None:
-        """Return what `measure` gives, as soon as it is there; None until then.
+    def of(
+        self, key: str, song_id: int, measurement: Measurement[_Asked, _Value], *args: _Asked.args, **_: _Asked.kwargs
+    ) -> _Value | None:
+        """Return what was measured of a song, as soon as it is there; None until then.
 
         Raises
         ------
         MeasurementError
-            If there is none: `measure` raised an error.
+            If there is none: it was tried, and raised an error.
         """
         kept: tuple[_Value] | None = _kept(key)
         if kept is not None:
             return kept[0]
-        with self._guard:
-            is_new = key not in self._asked
-            self._asked[key] = self._clock()
-        if is_new and cache.add(_claim(key), 1, _CLAIMED_S):  # of all processes, one begins
-            self._executor.submit(self._measure, key, measure)
-        elif is_new:
-            self._forget(key)
+        cache.set(_waited_for(key), 1, _FORGOTTEN_S)
+        if cache.add(_claim(key), 1, _CLAIMED_S):  # of all processes, one begins
+            self._begin(Task(key, song_id, measurement, args))
         return None
 
-    def known(self, key: str) -> Any | None:  # noqa: ANN401 - what was measured under a key is of any type
+    def known(self, key: str, *_: object) -> Any | None:  # noqa: ANN401 - what was measured under a key is of any type
         """Return what was measured; None if nothing was yet, and nothing is begun.
 
         Raises
@@ -102,28 +154,13 @@ class Measurements:
         kept = _kept(key)
         return kept[0] if kept is not None else None
 
-    def _measure(self, key: str, measure: Callable[[], object]) -> None:
-        try:
-            with self._guard:
-                is_wanted = self._clock() - self._asked[key] < _FORGOTTEN_S
-            if is_wanted:
-                cache.set(key, (measure(), ""), _KEPT_S)
-        except CoreError as error:
-            cache.set(key, (None, str(error)), _KEPT_S)
-        except Exception:
-            _logger.exception("%s could not be measured", key)
-            cache.set(key, (None, _BROKE_OFF))
-        finally:
-            cache.delete(_claim(key))
-            self._forget(key)
-
-    def _forget(self, key: str) -> None:
-        with self._guard:
-            del self._asked[key]
-
 
 def _claim(key: str) -> str:
     return f"measuring-{key}"
+
+
+def _waited_for(key: str) -> str:
+    return f"waiting-for-{key}"
 
 
 def _kept(key: str) -> tuple[Any] | None:
@@ -147,4 +184,29 @@ class _OwnThread(ThreadPoolExecutor):
         return super().submit(own_connection()(work), *args, **more)
 
 
-MEASUREMENTS = Measurements(_OwnThread())
+THREAD: Executor = _OwnThread()
+
+
+def _begin_here(task: Task) -> None:
+    THREAD.submit(task.do)
+
+
+def _queue(task: Task) -> None:
+    lock = f"measure-{hashlib.sha256(task.key.encode()).hexdigest()}"
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        measure.configure(queueing_lock=lock).defer(
+            key=task.key, song_id=task.song_id, name=task.measurement.name, arguments=list(task.arguments)
+        )
+
+
+@app.task(name="measure", queue=QUEUE, priority=_PRIORITY)
+@own_connection()
+def measure(key: str, song_id: int, name: str, arguments: list[Any]) -> None:
+    """Do what another process has asked for."""
+    Task(key, song_id, cast("Measurement", import_string(name)), tuple(arguments)).do()
+
+
+IN_THIS_PROCESS = Measurements(_begin_here)
+"""What is of use in the memory of this process alone."""
+
+MEASUREMENTS = Measurements(_queue if settings.SERVES == "web" else _begin_here)

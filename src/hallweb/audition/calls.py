@@ -11,15 +11,13 @@ from collections.abc import Callable
 from dataclasses import asdict, dataclass
 
 import psycopg
-from django.conf import settings
-from django.db import connection
+
+from hallweb.songs.notifications import LONGEST, listening_address, notify
 
 _logger = logging.getLogger(__name__)
 
 _CHANNEL = "segments_wanted"
 _AGAIN_S = 2.0
-_LONGEST = 7900
-"""A notification holds less than 8000 bytes."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,10 +35,8 @@ class Call:
 def call(wanted: Call) -> None:
     """Tell all processes that play sound."""
     said = json.dumps(asdict(wanted))
-    if len(said) > _LONGEST:  # rendered when they are asked for, then
-        return
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT pg_notify(%s, %s)", [_CHANNEL, said])
+    if len(said) <= LONGEST:  # else rendered when they are asked for
+        notify(_CHANNEL, said)
 
 
 def listen(answer: Callable[[Call], None]) -> None:
@@ -49,17 +45,9 @@ def listen(answer: Callable[[Call], None]) -> None:
 
 
 def _listen(answer: Callable[[Call], None]) -> None:
-    database = settings.DATABASES["default"]
     while True:
         try:
-            with psycopg.connect(
-                host=database["HOST"],
-                port=database["PORT"],
-                dbname=database["NAME"],
-                user=database["USER"],
-                password=database["PASSWORD"],
-                autocommit=True,
-            ) as listening:
+            with psycopg.connect(**listening_address()) as listening:
                 listening.execute(f"LISTEN {_CHANNEL}")
                 for said in listening.notifies():
                     facts = json.loads(said.payload)

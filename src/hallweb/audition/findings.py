@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from functools import partial
 from hashlib import sha256
 from time import monotonic
 
@@ -10,7 +9,7 @@ from django.core.cache import cache
 
 from hallweb.analysis.depth import model_now
 from hallweb.analysis.stems import phrases_in, stored_analysis
-from hallweb.audition.background import MEASUREMENTS, PLAYING
+from hallweb.audition.background import MEASUREMENTS, PLAYING, Measurement
 from hallweb.audition.proposals import keep_proposal
 from hallweb.songs.models import Revision, Stem
 from hallweb.songs.revisions import plan_of
@@ -54,14 +53,14 @@ def looked_at(revision: Revision, *, renders: bool = True) -> Looked | None:
     MeasurementError
         If it cannot be looked at.
     """
-    sounds, plan = song_sounds(revision.song_id), plan_of(revision.pk)
-    key = f"{_VERSION}-{revision.pk}-{sounds.mark}-{_phrases_mark(revision.song_id)}"
-    predicted = MEASUREMENTS.of(f"findings-{key}", partial(_predicted, sounds, plan, revision.number, revision.label))
+    song_id = revision.song_id
+    key = f"{_VERSION}-{revision.pk}-{song_sounds(song_id).mark}-{_phrases_mark(song_id)}"
+    about = revision.pk, revision.number, revision.label
+    predicted = MEASUREMENTS.of(f"findings-{key}", song_id, predicted_of, song_id, *about)
     if predicted is None:
         return None
-    peaks_key = f"findings-rendered-{key}"
-    begun = partial(MEASUREMENTS.of, measure=partial(_rendered, sounds, plan)) if renders else MEASUREMENTS.known
-    rendered = begun(peaks_key)
+    ask = MEASUREMENTS.of if renders else MEASUREMENTS.known
+    rendered = ask(f"findings-rendered-{key}", song_id, rendered_of, song_id, revision.pk)
     found = predicted if rendered is None else _together(predicted, *rendered)
     cache.set(_newest_key(revision.song_id), found, _NEWEST_S)
     return found
@@ -97,15 +96,21 @@ def taken(song_id: int, plan: Plan, finding_ids: Sequence[str], known: Sequence[
     return heard.plan, words
 
 
-def _predicted(sounds: SongSounds, plan: Plan, number: int, label: str) -> Looked:
+@Measurement
+def predicted_of(song_id: int, revision_id: int, number: int, label: str) -> Looked:
+    """Look for all that is found without rendering the song."""
     start = monotonic()
+    sounds, plan = song_sounds(song_id), plan_of(revision_id)
     found = look_and_mend(_heard(sounds, plan), only=_PREDICTED, strictness="strict", give_way=PLAYING.give_way)
     proposals = {finding.id: keep_proposal(mending.plan) for finding, mending in found if mending}
     return Looked(number, label, tuple(finding for finding, _ in found), proposals, monotonic() - start, is_whole=False)
 
 
-def _rendered(sounds: SongSounds, plan: Plan) -> tuple[tuple[Finding, ...], dict[str, str], float]:
+@Measurement
+def rendered_of(song_id: int, revision_id: int) -> tuple[tuple[Finding, ...], dict[str, str], float]:
+    """Render the song and look for what is found so; with the proposals, and how long it took."""
     start = monotonic()
+    sounds, plan = song_sounds(song_id), plan_of(revision_id)
     peaks = peaks_of(plan, open_stems(sounds, plan.song.sample_rate), give_way=PLAYING.give_way)
     heard = _heard(sounds, plan, peaks)
     found = look_and_mend(heard, only=_RENDERED, strictness="strict", give_way=PLAYING.give_way)

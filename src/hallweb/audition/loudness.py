@@ -6,6 +6,7 @@ from collections.abc import Callable
 import numpy as np
 from django.core.cache import cache
 
+from hallweb.audition.background import PLAYING, Measurement
 from hallweb.audition.monitoring import AS_IT_IS, Monitoring
 from hallweb.audition.segments import heard_plan, lane_segments
 from hallweb.songs.models import Revision
@@ -50,6 +51,13 @@ def passage_loudness(
         found = {name: _lufs(sound, rate) for name, sound in (("full", full), ("dry", dry), ("wet", full - dry))}
         cache.set(key, found)
     return found
+
+
+@Measurement
+def loudness_of(song_id: int, revision_id: int, start: int, stop: int) -> dict[str, float | None]:
+    """Measure a passage of a revision while nothing is rendered that is about to be heard; see `passage_loudness`."""
+    revision = Revision.objects.defer("document").get(pk=revision_id)
+    return passage_loudness(song_id, revision, start, stop, before_block=PLAYING.give_way)
 
 
 def _lufs(sound: Signal, rate: int) -> float | None:

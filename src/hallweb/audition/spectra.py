@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hallweb.audition.background import MEASUREMENTS, PLAYING
+from hallweb.audition.background import MEASUREMENTS, PLAYING, Measurement
 from hallweb.audition.segments import KEY_LENGTH, lane_segments, segment_file
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
@@ -34,19 +34,35 @@ def lane_reading(
     MeasurementError
         If the lane cannot be rendered.
     """
-    segments = lane_segments(song_sounds(song_id), revision.pk, lane)
-    first, last = start // segments.frames, -(-stop // segments.frames)
-    keys = [segments.key(index)[:KEY_LENGTH] for index in range(first, last)]
-    gains = np.array(lane_fader(plan_of(revision.pk), lane).gains, np.float32)[:, None]
-    name = hashlib.sha256(repr((keys, gains.tolist(), start, stop)).encode()).hexdigest()
+    keys, gains, _ = _stretch(song_id, revision.pk, lane, start, stop)
+    name = hashlib.sha256(repr((list(keys.values()), gains.tolist(), start, stop)).encode()).hexdigest()
+    asked = song_id, revision.pk, lane, start, stop, sample_rate
+    return MEASUREMENTS.of(f"lane-reading-{name}", song_id, reading_of, *asked)
+
+
+@Measurement
+def reading_of(song_id: int, revision_id: int, lane: str, start: int, stop: int, sample_rate: int) -> LaneReading:
+    """Measure a lane between two samples of the song, in the segments that are heard there."""
+    revision = Revision.objects.defer("document").get(pk=revision_id)
+    keys, gains, first = _stretch(song_id, revision_id, lane, start, stop)
 
     def sounds() -> Iterator[NDArray[np.float32]]:
-        for index, key in enumerate(keys, first):
+        for index, key in keys.items():
             PLAYING.give_way()
             yield segment_file(song_id, revision, lane, index, key).sound * gains
 
-    inside = start - first * segments.frames, stop - first * segments.frames
-    return MEASUREMENTS.of(f"lane-reading-{name}", lambda: _reading(sounds(), *inside, sample_rate))
+    return _reading(sounds(), start - first, stop - first, sample_rate)
+
+
+def _stretch(
+    song_id: int, revision_id: int, lane: str, start: int, stop: int
+) -> tuple[dict[int, str], NDArray[np.float32], int]:
+    """Return the keys of a lane's segments between two samples, by their number, the lane's gains, (2, 1), and their first sample."""
+    segments = lane_segments(song_sounds(song_id), revision_id, lane)
+    first, last = start // segments.frames, -(-stop // segments.frames)
+    keys = {index: segments.key(index)[:KEY_LENGTH] for index in range(first, last)}
+    gains = np.array(lane_fader(plan_of(revision_id), lane).gains, np.float32)[:, None]
+    return keys, gains, first * segments.frames
 
 
 def _reading(sounds: Iterable[NDArray[np.float32]], start: int, stop: int, sample_rate: int) -> LaneReading:

@@ -1,22 +1,20 @@
 """How far away every source sounds: by the depth model, made ready in the background, and rendered alone."""
 
 import os
-from functools import partial
 from time import monotonic_ns
 
 from django.core.cache import cache
 
 from hallweb.analysis.depth import prepare, ready_model, remember
-from hallweb.audition.background import MEASUREMENTS, PLAYING
+from hallweb.audition.background import IN_THIS_PROCESS, MEASUREMENTS, PLAYING, Measurement
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.sounds import SongSounds, open_stems, song_sounds
+from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.depth import DepthModel
 from highhall.depth.corrections import alone_key
 from highhall.depth.measuring import measured
 from highhall.depth.readings import ratio_db
 from highhall.depth.sources import sections_of
-from highhall.plan import Plan
 
 _PROCESS = f"{os.getpid()}-{monotonic_ns()}"  # a model is in the memory of one process
 
@@ -34,13 +32,15 @@ def predicted_depth(revision: Revision) -> DepthModel | None:
     if model is not None:
         return model
     key = f"depth-{_PROCESS}-{revision.pk}-{sounds.mark}"
-    if MEASUREMENTS.of(key, partial(_prepared, sounds, plan)):
+    if IN_THIS_PROCESS.of(key, revision.song_id, prepared, revision.song_id, revision.pk):
         cache.delete(key)  # it was ready, and has been forgotten since
     return ready_model(sounds, plan)
 
 
-def _prepared(sounds: SongSounds, plan: Plan) -> bool:
-    prepare(sounds, plan)
+@Measurement
+def prepared(song_id: int, revision_id: int) -> bool:
+    """Make the depth model of a revision ready, and return True."""
+    prepare(song_sounds(song_id), plan_of(revision_id))
     return True
 
 
@@ -52,12 +52,15 @@ def heard_wetness(revision: Revision, track_id: str, section: str | None) -> flo
     MeasurementError
         If it cannot be rendered.
     """
-    plan, sounds = plan_of(revision.pk), song_sounds(revision.song_id)
-    key = f"alone-{sounds.mark}-{track_id}-{section}-{alone_key(plan, track_id)}"
-    return MEASUREMENTS.of(key, partial(_heard, sounds, plan, track_id, section))
+    song_id = revision.song_id
+    key = f"alone-{song_sounds(song_id).mark}-{track_id}-{section}-{alone_key(plan_of(revision.pk), track_id)}"
+    return MEASUREMENTS.of(key, song_id, wetness_alone, song_id, revision.pk, track_id, section)
 
 
-def _heard(sounds: SongSounds, plan: Plan, track_id: str, section: str | None) -> float:
+@Measurement
+def wetness_alone(song_id: int, revision_id: int, track_id: str, section: str | None) -> float:
+    """Render a source alone; correct what is predicted of it, and return how wet it is in a section, in dB."""
+    sounds, plan = song_sounds(song_id), plan_of(revision_id)
     places = [each.id for each in sections_of(plan)]
     place = None if section is None else places.index(section)
     wanted = None if place is None else [place]

@@ -6,6 +6,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from hallweb.handoff.models import PrintJob
+from hallweb.handoff.printing import tell_of
 from hallweb.handoff.tasks import print_song
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.room import require_room
@@ -32,3 +33,4 @@ def start_print(song: Song, revision: Revision, author: User, options: dict[str,
 def cancel_print(job: PrintJob) -> None:
     """Cancel a print that is not finished; the worker stops at its next block."""
     PrintJob.objects.filter(pk=job.pk, state__in=PrintJob.OPEN).update(state=PrintJob.State.CANCELLED)
+    tell_of(job)

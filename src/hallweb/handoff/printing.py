@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.handoff.models import PrintJob
+from hallweb.songs import news
 from hallweb.songs.files import print_folder
 from hallweb.songs.lasting import forget, here, keep
 from hallweb.songs.revisions import plan_of
@@ -109,6 +110,7 @@ def end_print(job: PrintJob, asked: Asked, files: Sequence[PrintedFile], seconds
         seconds=seconds,
         message="; ".join(notes)[:500],
     )
+    tell_of(job)
 
 
 def file_row(file: PrintedFile) -> dict[str, Any]:
@@ -166,6 +168,7 @@ def _fail(job: PrintJob, sentence: str) -> None:
     still_open = PrintJob.objects.filter(pk=job.pk, state__in=PrintJob.OPEN)
     if still_open.update(state=PrintJob.State.FAILED, message=sentence[:500]):
         forget(print_folder(job.pk))
+        tell_of(job)
 
 
 def fail_lost_prints() -> None:
@@ -200,3 +203,9 @@ class Teller:
         running = PrintJob.objects.filter(pk=self._job.pk, state=PrintJob.State.RUNNING)
         if not running.update(progress=share):
             raise CancelledError
+        tell_of(self._job)
+
+
+def tell_of(job: PrintJob) -> None:
+    """Tell pages that a print has come further, or has ended."""
+    news.tell(job.song_id, news.of_print(job.pk))

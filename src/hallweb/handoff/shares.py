@@ -25,6 +25,7 @@ from hallweb.handoff.printing import (
     file_of_row,
     file_row,
     print_whole,
+    tell_of,
 )
 from hallweb.songs.files import print_folder
 from hallweb.songs.lasting import forget, here, keep
@@ -51,6 +52,7 @@ def run_print(job_id: int) -> None:
     if job is None or job.stage != Stage.WHOLE:  # shared out already: its shares are in the queue
         return
     PrintJob.objects.filter(pk=job.pk).update(state=PrintJob.State.RUNNING, started=timezone.now())
+    tell_of(job)
     with ended_by_faults(job):
         if ProcrastinateWorker.objects.filter(last_heartbeat__gt=timezone.now() - _ALIVE).count() > 1:
             forget(print_folder(job.pk))  # what a worker that died may have left

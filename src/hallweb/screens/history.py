@@ -1,4 +1,4 @@
-"""Undo and redo, after which the open screen is drawn anew; and what the newest revision is."""
+"""Undo and redo, after which the open screen is drawn anew; what the newest revision is, and news of it."""
 
 from collections.abc import Callable
 
@@ -27,6 +27,14 @@ def newest(request: HttpRequest, song_id: int) -> JsonResponse:
     """Return number and name of a song's newest edit, for pages that were opened before it."""
     head = viewable_song(request, song_id).head
     return JsonResponse({"revision": head.number, "label": head.label} if head else {})
+
+
+@login_required
+@require_safe
+def stream(request: HttpRequest, song_id: int) -> HttpResponse:
+    """Return nothing, which ends a page's wish for a stream of news: the front has it sent by `hallweb.asgi`, if that is there."""
+    viewable_song(request, song_id)
+    return HttpResponse(status=204)
 
 
 @login_required

@@ -24,6 +24,7 @@ urlpatterns = [
             (
                 [
                     path("songs/<int:song_id>/newest/", history.newest, name="newest"),
+                    path("songs/<int:song_id>/newest/stream/", history.stream, name="stream"),
                     path("songs/<int:song_id>/undo/", history.undo, name="undo"),
                     path("songs/<int:song_id>/redo/", history.redo, name="redo"),
                 ],

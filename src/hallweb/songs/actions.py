@@ -10,6 +10,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 
 from hallweb.metrics import EDITS
+from hallweb.songs import news
 from hallweb.songs.files import bytes_on_disk, link_file, song_folder
 from hallweb.songs.lasting import here, keep
 from hallweb.songs.models import ImpulseResponse, Revision, Song, Stem
@@ -182,3 +183,4 @@ def _show(song: Song, revision: Revision, plan: Plan) -> None:
     for name, value in summary.items():
         setattr(song, name, value)
     song.save(update_fields=["head", *summary])
+    news.tell(song.pk, news.PLAN)

@@ -9,8 +9,8 @@ from django.conf import settings
 from django.core.management import call_command
 from django.utils import timezone
 
-from hallweb.songs.files import analyses_folder, decoded_folder, segments_folder
-from hallweb.songs.models import ImpulseResponse, Song, Stem
+from hallweb.songs.files import analyses_folder, decoded_folder, segments_folder, upload_file
+from hallweb.songs.models import ImpulseResponse, Song, Stem, Upload
 
 _HOUR_S = 3600.0
 YOUNG_S = 3600
@@ -36,6 +36,7 @@ def bound_copies() -> None:
         copies += [Path(settings.DATA_DIR) / name for name in ("songs", "prints", "measured")]
     for folder in copies:
         _remove_over(folder, settings.DECODED_LIMIT_BYTES)
+    _remove_left_uploads()
 
 
 def bound_copies_hourly() -> None:
@@ -86,6 +87,15 @@ def _remove_over(folder: Path, limit: int) -> None:
             return
         over -= path.stat().st_size
         path.unlink(missing_ok=True)
+
+
+def _remove_left_uploads() -> None:
+    """Remove what arrived of uploads that were finished, by another machine, or dropped."""
+    open_uploads = {upload_file(pk) for pk in Upload.objects.values_list("pk", flat=True)}
+    young = timezone.now().timestamp() - YOUNG_S
+    for path in upload_file(0).parent.glob("*.part"):
+        if path not in open_uploads and path.stat().st_mtime < young:
+            path.unlink(missing_ok=True)
 
 
 def _size(folder: Path) -> int:

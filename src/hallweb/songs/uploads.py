@@ -17,10 +17,10 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.http import UnreadablePostError
 
-from hallweb.songs.files import arrived_bytes, upload_file
-from hallweb.songs.lasting import settle
+from hallweb.songs.files import upload_file
 from hallweb.songs.models import Song, Upload
 from hallweb.songs.room import require_room
+from hallweb.songs.upload_parts import append_part, forget_parts, gather_parts
 from highhall.errors import CoreError
 
 PART_BYTES = 4 << 20
@@ -64,7 +64,7 @@ def open_upload(owner: User, song: Song | None, name: str, size: int, modified: 
 
 def received(upload: Upload) -> int:
     """Return how many bytes of an upload have arrived."""
-    return arrived_bytes(upload.pk)
+    return gather_parts(upload.pk)
 
 
 def receive(upload: Upload, offset: int, read: Callable[[int], bytes]) -> int:
@@ -82,16 +82,12 @@ def receive(upload: Upload, offset: int, read: Callable[[int], bytes]) -> int:
     """
     part = _whole_part(upload, read)
     with _dropped_if_refused(upload), held(upload):
-        path = upload_file(upload.pk)
-        path.parent.mkdir(parents=True, exist_ok=True)
         here = received(upload)
         if offset != here:
             raise WrongOffsetError(f'"{upload.name}" has come to {here} bytes, not {offset}')
         if here + len(part) > upload.size:
             raise UploadError(f'"{upload.name}" is larger than it said; send it again')
-        with path.open("ab") as file:
-            file.write(part)
-        settle(path)
+        append_part(upload.pk, offset, part)
         return here + len(part)
 
 
@@ -121,14 +117,16 @@ def whole(upload: Upload, digest: str) -> Iterator[Path]:
     UploadError
         If bytes are missing (the upload stays), or others have arrived than were sent.
     """
+    upload_id = upload.pk  # which is gone once it is taken
     with _dropped_if_refused(upload), held(upload):
-        if received(upload) < upload.size:
-            missing = f'"{upload.name}" has come to {received(upload)} of {upload.size} bytes; send the rest'
+        if (arrived := received(upload)) < upload.size:
+            missing = f'"{upload.name}" has come to {arrived} of {upload.size} bytes; send the rest'
             raise AskedBackError(missing)
         path = upload_file(upload.pk)
         if digest and digest != digest_of(path):
             raise UploadError(f'"{upload.name}" has arrived damaged: its SHA-256 differs; send it again')
         yield path
+    forget_parts(upload_id)
 
 
 def digest_of(path: Path) -> str:
@@ -142,7 +140,7 @@ def digest_of(path: Path) -> str:
 
 def drop(upload: Upload) -> None:
     """Forget an upload and what has arrived of it."""
-    upload_file(upload.pk).unlink(missing_ok=True)
+    forget_parts(upload.pk)
     Upload.objects.filter(pk=upload.pk).delete()
 
 

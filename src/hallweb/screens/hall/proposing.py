@@ -1,11 +1,13 @@
 """Proposing a hall: a whole first design from a place for each instrument, worked out in the background."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
+from django.http import QueryDict
+
 from hallweb.analysis.depth import model_now
-from hallweb.audition.background import MEASUREMENTS
+from hallweb.audition.background import MEASUREMENTS, Measurement
 from hallweb.audition.proposals import keep_proposal
 from hallweb.inputs import Inputs
 from hallweb.screens.hall.context import metre_lines, row_heights
@@ -14,7 +16,8 @@ from hallweb.screens.hall.long_section import long_section
 from hallweb.screens.hall.pictures import legend, shapes_of, tokens_of
 from hallweb.screens.hall.scale import row_of
 from hallweb.songs.actions import SongState
-from hallweb.songs.sounds import SongSounds, song_sounds
+from hallweb.songs.revisions import plan_of
+from hallweb.songs.sounds import song_sounds
 from highhall.depth import DepthModel
 from highhall.depth.drafting import DRY, ROWS_M, VERSES_NEARER, Draft, draft, proposed_rows, section_factors
 from highhall.depth.flow import digest
@@ -85,7 +88,8 @@ def drafted(opened: SongState, wanted: Wanted) -> Draft | None:
     """
     sounds = song_sounds(opened.song.pk)
     key = f"draft-{opened.revision.pk}-{sounds.mark}-{digest(wanted.said)}"
-    found = MEASUREMENTS.of(key, partial(_draft, sounds, opened.plan, wanted))
+    song_id = opened.song.pk
+    found = MEASUREMENTS.of(key, song_id, draft_of, song_id, opened.revision.pk, wanted.said)
     if found is None:
         return None
     text, places, placed, changes, built = found
@@ -95,9 +99,13 @@ def drafted(opened: SongState, wanted: Wanted) -> Draft | None:
 _Kept = tuple[str, dict[str, float | None], tuple[Placed, ...], tuple[LevelChange, ...], tuple[str, ...]]
 
 
-def _draft(sounds: SongSounds, plan: Plan, wanted: Wanted) -> _Kept:
-    """Return a design as it can be kept: its plan as text."""
-    found = wanted.drafted(model_now(sounds, plan))
+@Measurement
+def draft_of(song_id: int, revision_id: int, said: Sequence[tuple[str, object]]) -> _Kept:
+    """Work out a design from what `Wanted` has said; return it as it can be kept, its plan as text."""
+    plan, query = plan_of(revision_id), QueryDict(mutable=True)
+    for name, value in said:
+        query.appendlist(name, str(value))
+    found = Wanted.of(Inputs(query), plan).drafted(model_now(song_sounds(song_id), plan))
     return write_plan(found.plan), dict(found.places), found.placed, found.changes, found.built
 
 

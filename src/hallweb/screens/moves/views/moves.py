@@ -1,6 +1,5 @@
 """The Moves screen: values through the song by return, by instrument, or at a glance."""
 
-from functools import partial
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
@@ -8,8 +7,8 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
-from hallweb.audition.background import MEASUREMENTS, PLAYING, MeasurementError
-from hallweb.audition.loudness import passage_loudness
+from hallweb.audition.background import MEASUREMENTS, MeasurementError
+from hallweb.audition.loudness import loudness_of
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import frame_context, open_song, show_screen
 from hallweb.screens.moves.context import MovesState, moves_context
@@ -48,9 +47,11 @@ def measured_wet(request: HttpRequest, song_id: int) -> HttpResponse:
     if section is None:
         raise Http404
     start, stop = (opened.plan.song.time.sample_at(position) for position in (section.start, section.end))
-    measure = partial(passage_loudness, opened.song.pk, opened.revision, start, stop, before_block=PLAYING.give_way)
+    song_id, revision_id = opened.song.pk, opened.revision.pk
     try:
-        found = MEASUREMENTS.of(f"section-{opened.revision.pk}-{start}-{stop}", measure)
+        found = MEASUREMENTS.of(
+            f"section-{revision_id}-{start}-{stop}", song_id, loudness_of, song_id, revision_id, start, stop
+        )
     except MeasurementError as error:
         return render(request, "moves/glance.html#measured", {"problem": str(error)})
     if found is None:

@@ -18,6 +18,7 @@ from hallweb.screens.song.pictures import Window, level_picture, spectrum_bars, 
 from hallweb.screens.song.words import decibels, ring_words, warnings_of
 from hallweb.songs.actions import SongState
 from hallweb.songs.models import Stem
+from hallweb.songs.news import of_stem
 from highhall.measure import StemAnalysis
 from highhall.plan import Plan, Section, Track
 from highhall.wording import DECIBELS, EntryError, Quantity
@@ -77,7 +78,7 @@ def _reading(opened: SongState, track: Track, window: Window) -> dict[str, Any]:
     stem = _stem_of(opened, track)
     rate = opened.plan.song.sample_rate
     analysis = stored_analysis(stem, rate)
-    context = {**window_context(window), "problem": stem.problem, "analysis": analysis}
+    context = {**window_context(window), "problem": stem.problem, "analysis": analysis, "news": of_stem(stem.pk)}
     if analysis is None:
         ask_to_analyse([stem], rate)
         return context

@@ -13,6 +13,7 @@ import { bindLiveFaders } from "./livefaders.js";
 import { bindLiveSources } from "./livesources.js";
 import { Matching } from "./matching.js";
 import { bindMeters } from "./meters.js";
+import { bindNews } from "./news.js";
 import { Player } from "./player.js";
 import { bindScreens } from "./screens.js";
 import { bindTooltips } from "./tooltips.js";
@@ -35,6 +36,7 @@ bindLiveFaders(player);
 bindLiveSources(player);
 bindKeySheet();
 bindElsewhere();
+bindNews();
 bindListener();
 player.refresh();
 
