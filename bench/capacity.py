@@ -7,6 +7,7 @@ Two laws make the model. *Utilisation*: the time that a kind of process computes
 costs; costs times rates are processors. *Waiting* (Erlang, M/M/c): what takes S on idle processors takes S + C(c, a) S / (c (1 - a / c))
 on c processors that a of are busy. S is fitted to the fewest editors of the first run; all other runs are predicted, and measured.
 The clients are on the same machine, so their processors count as busy. It fails if a prediction is off by more than a factor of two.
+Memory is what a process holds for itself (proportional set size) after the last run; disk is what the database has grown by, a revision an edit.
 """
 
 import argparse
@@ -33,13 +34,17 @@ SEGMENT_MB = 0.25
 
 @dataclass(frozen=True)
 class Load:
-    """What was done in some seconds, and the processor seconds that it took, by kind; `clients` are ours."""
+    """What was done in some seconds, and the processor seconds that it took, by kind; `clients` are ours.
+
+    grown_bytes: what the database needs more of the disk than before.
+    """
 
     seconds: float
     done: int
     cpu_s: dict[str, float]
     clients_s: float
     answers: Any
+    grown_bytes: int
 
     @property
     def busy(self) -> float:
@@ -82,12 +87,26 @@ def measured(
     data: Path, work: Callable[..., Any], arguments: list[tuple[Any, ...]], count: Callable[[Any], int]
 ) -> Load:
     """Do something in processes, and return what it took."""
-    before, ours, began = cpu_s(data), os.times(), time.monotonic()
+    before, ours, began, size = cpu_s(data), os.times(), time.monotonic(), _database_bytes(data)
     answers = in_processes(work, arguments)
     seconds, after, now = time.monotonic() - began, cpu_s(data), os.times()
     clients = now.children_user + now.children_system - ours.children_user - ours.children_system
     used = {kind: after[kind] - before[kind] for kind in KINDS}
-    return Load(seconds, sum(map(count, answers)), used, clients, answers)
+    return Load(seconds, sum(map(count, answers)), used, clients, answers, _database_bytes(data) - size)
+
+
+def _database_bytes(data: Path) -> int:
+    return sum(path.stat().st_size for path in (data / "postgres" / "base").rglob("*") if path.exists())
+
+
+def memory_mib(data: Path) -> dict[str, float]:
+    """Return how much the largest process of each kind holds."""
+    return {kind: max(map(_pss_mib, numbers)) for kind, numbers in processes(data).items() if kind in KINDS}
+
+
+def _pss_mib(number: int) -> float:
+    text = Path(f"/proc/{number}/smaps_rollup").read_text()
+    return int(text.partition("Pss:")[2].split()[0]) / 1024
 
 
 def waited(service_ms: float, busy: float, processors: int) -> float:
@@ -139,8 +158,8 @@ def main() -> int:
                     f"{load.busy:.2f} of {processors} processors busy, an edit with what is heard of it costs {_shown(load)}",
                     flush=True,
                 )
-            costs = {"segment": played, "edit": load}
-    _predict(options.rooms, costs)
+            costs, memory = {"segment": played, "edit": load}, memory_mib(data)
+    _predict(options.rooms, costs, memory)
     print(f"the worst prediction is off by a factor of {worst:.2f}")
     return 1 if worst > 2 else 0
 
@@ -149,7 +168,7 @@ def _shown(load: Load) -> str:
     return ", ".join(f"{kind} {load.cost_ms(kind):.2f}" for kind in KINDS) + " ms"
 
 
-def _predict(rooms: int, costs: dict[str, Load]) -> None:
+def _predict(rooms: int, costs: dict[str, Load], memory: dict[str, float]) -> None:
     """Print what rooms need that each play all the time and edit every ten seconds."""
     needed = {
         kind: rooms
@@ -161,9 +180,11 @@ def _predict(rooms: int, costs: dict[str, Load]) -> None:
         f"{rooms} rooms, each playing {ROOM_LANES} lanes and edited every {1 / ROOM_EDITS_S:.0f} s, need, at 70 % of each processor:"
     )
     for kind, busy in sorted(needed.items(), key=lambda item: -item[1]):
-        print(f"  {kind}: {busy / 0.7:.1f} processors")
+        print(f"  {kind}: {busy / 0.7:.1f} processors; a process holds up to {memory[kind]:.0f} MiB")
+    print(f"  {rooms * ROOM_SEGMENTS_S * SEGMENT_MB * 8 / 1000:.1f} Gbit/s of segments")
+    an_edit = costs["edit"].grown_bytes / costs["edit"].done
     print(
-        f"  {rooms * ROOM_SEGMENTS_S * SEGMENT_MB * 8 / 1000:.1f} Gbit/s of segments; what needs most processors saturates first"
+        f"  {an_edit / 1000:.0f} kB of the database's disk an edit: {an_edit * rooms * ROOM_EDITS_S * 8 * 3600 / 1e9:.0f} GB in a day of eight hours"
     )
 
 
