@@ -15,7 +15,8 @@ class PrintJob(models.Model):
 
     options: keys of parts, range in samples, format, depth, rate and pattern, as `printing.options_of` reads them. keys: what each part
     sounded like, by its key. files: a row a file, as the manifest has it, with `columns` to draw. sums: how far cuts were from main.
-    stage, frames: of a print in shares, how far it is, and how long all its parts are, in samples of the song.
+    stage, frames: of a print in shares, how far it is, and how long all its parts are, in samples of the song. What came later than the
+    table has a default in the database: while processes are upgraded one after another, some of an earlier version store rows.
     """
 
     class State(models.TextChoices):
@@ -44,8 +45,8 @@ class PrintJob(models.Model):
     files = models.JSONField(default=list)
     sums = models.JSONField(default=list)
     bytes = models.BigIntegerField(default=0)
-    stage = models.CharField(max_length=8, choices=Stage.choices, default=Stage.WHOLE)
-    frames = models.BigIntegerField(default=0)
+    stage = models.CharField(max_length=8, choices=Stage.choices, default=Stage.WHOLE, db_default=Stage.WHOLE)
+    frames = models.BigIntegerField(default=0, db_default=0)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True, related_name="+")
     started = models.DateTimeField(null=True)
     seconds = models.FloatField(null=True)
