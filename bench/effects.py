@@ -38,7 +38,7 @@ def theirs(*plugins: library.Plugin) -> Callable[[], object]:
 
 
 def sosfilt() -> Callable[[], object]:
-    rows = sections_of(effect_of_kind("tone", "s", {"bands": BANDS}).bands, RATE)
+    rows = sections_of(effect_of_kind("tone", "s", {"bands": BANDS}).filters, RATE)
     sections = np.concatenate([rows[:, :3], np.ones((len(rows), 1)), rows[:, 3:]], axis=1)
     return lambda: signal.sosfilt(sections, NOISE, axis=1)
 

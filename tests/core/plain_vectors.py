@@ -25,3 +25,35 @@ def transpose(source: np.ndarray, at: int, stride: int, target: np.ndarray, to: 
     square = np.stack([source[at + row * stride :][:COUNT] for row in range(COUNT)])
     for row in range(COUNT):
         target[to + row * target_stride :][:COUNT] = square[:, row]
+
+
+def load_branches(array: np.ndarray, at: int) -> np.ndarray:
+    return array[at : at + 4].copy()
+
+
+def store_branches(array: np.ndarray, at: int, vector: np.ndarray) -> None:
+    array[at : at + 4] = vector
+
+
+def both_branches(left: float, right: float) -> np.ndarray:
+    return np.array([left, left, right, right])
+
+
+def branch(vector: np.ndarray, index: int) -> float:
+    return float(vector[index])
+
+
+def first_twice(vector: np.ndarray) -> np.ndarray:
+    return vector[[0, 0, 2, 2]]
+
+
+def second_twice(vector: np.ndarray) -> np.ndarray:
+    return vector[[1, 1, 3, 3]]
+
+
+def swapped(vector: np.ndarray) -> np.ndarray:
+    return vector[[1, 0, 3, 2]]
+
+
+def woven(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    return np.array([first[0], second[1], first[2], second[3]])

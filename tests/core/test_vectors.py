@@ -57,6 +57,20 @@ def recursion(library: ModuleType) -> Any:
     return compiled_if_vectors(library, summed)
 
 
+def branching(library: ModuleType) -> Any:
+    both_branches, branch, woven, swapped = library.both_branches, library.branch, library.woven, library.swapped
+    first_twice, second_twice = library.first_twice, library.second_twice
+    load_branches, store_branches = library.load_branches, library.store_branches
+
+    def branched(source, out):
+        lanes, fed = load_branches(source, 1), both_branches(source[0], source[5])
+        store_branches(out, 0, first_twice(lanes) + 2.0 * second_twice(lanes))
+        store_branches(out, 4, woven(lanes, fed) - 3.0 * swapped(lanes))
+        out[8] = branch(lanes, 3)
+
+    return compiled_if_vectors(library, branched)
+
+
 def test_vectors_add_subtract_and_multiply_as_their_twin_does() -> None:
     a, b = np.random.default_rng(1).standard_normal((2, COUNT + 4)).astype(np.float32)
     (_, fast), (_, plain) = both(shaping, a, b, np.zeros(COUNT + 4, np.float32))
@@ -75,6 +89,13 @@ def test_both_sides_run_one_recursion_each_as_the_twin_does() -> None:
     left, right = np.random.default_rng(3).standard_normal((2, 50))
     (fast, _), (plain, _) = both(recursion, left, right)
     assert fast == pytest.approx(plain, abs=1e-12)
+
+
+def test_branches_of_both_sides_are_rearranged_as_the_twin_does() -> None:
+    source = np.random.default_rng(4).standard_normal(6)
+    (_, fast), (_, plain) = both(branching, source, np.zeros(9))
+    assert fast[1] == pytest.approx(plain[1], abs=1e-12)
+    assert plain[1][8] == source[4]
 
 
 def decaying(value, halvings):

@@ -17,7 +17,23 @@ from highhall.timing import NoteValue, SongTime, TimeValue
 
 POINTS_AHEAD = 4
 """Samples that interpolation reads after the place itself; a delay read in a loop has to be longer."""
-_POINTS = 8
+POINTS = 8
+"""Samples that interpolation reads together."""
+
+
+@njit(nogil=True, inline="always")
+def between_points(d0: float, scales: Coefficients) -> tuple[float, ...]:
+    """Return the weights of 8 points for a place that lies d0 after the first."""
+    d1, d2, d3, d4, d5, d6, d7 = d0 - 1, d0 - 2, d0 - 3, d0 - 4, d0 - 5, d0 - 6, d0 - 7
+    low, high = (d0 * d1), (d2 * d3)
+    four, five = (d4 * d5), (d6 * d7)
+    front, back = low * high, four * five
+    return (
+        d1 * high * back * scales[0], d0 * high * back * scales[1],
+        low * d3 * back * scales[2], low * d2 * back * scales[3],
+        front * d5 * five * scales[4], front * d4 * five * scales[5],
+        front * four * d7 * scales[6], front * four * d6 * scales[7],
+    )  # fmt: skip
 
 
 @njit(
@@ -26,18 +42,8 @@ _POINTS = 8
 )  # fmt: skip
 def _read_run(line: Signal, out: Signal, delays: Coefficients, whole: float, scales: Coefficients) -> None:
     """Read `line` one sample on for each frame, where the delays lie between `whole` and the next number."""
-    s0, s1, s2, s3 = scales[0], scales[1], scales[2], scales[3]
-    s4, s5, s6, s7 = scales[4], scales[5], scales[6], scales[7]
     for n in range(out.shape[0]):
-        d0 = 4 - (delays[n] - whole)
-        d1, d2, d3, d4, d5, d6, d7 = d0 - 1, d0 - 2, d0 - 3, d0 - 4, d0 - 5, d0 - 6, d0 - 7
-        low, high = (d0 * d1), (d2 * d3)
-        four, five = (d4 * d5), (d6 * d7)
-        front, back = low * high, four * five
-        w0, w1 = d1 * high * back * s0, d0 * high * back * s1
-        w2, w3 = low * d3 * back * s2, low * d2 * back * s3
-        w4, w5 = front * d5 * five * s4, front * d4 * five * s5
-        w6, w7 = front * four * d7 * s6, front * four * d6 * s7
+        w0, w1, w2, w3, w4, w5, w6, w7 = between_points(4 - (delays[n] - whole), scales)
         out[n] = ((w0 * line[n] + w1 * line[n + 1]) + (w2 * line[n + 2] + w3 * line[n + 3])) + (
             (w4 * line[n + 4] + w5 * line[n + 5]) + (w6 * line[n + 6] + w7 * line[n + 7])
         )
@@ -63,12 +69,15 @@ def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, sca
         n = end
 
 
-LAGRANGE = np.array([1 / math.prod(i - j for j in range(_POINTS) if j != i) for i in range(_POINTS)])
+LAGRANGE = np.array([1 / math.prod(i - j for j in range(POINTS) if j != i) for i in range(POINTS)])
 """The `scales` of `read_between`."""
 
 
 GLIDING_REACH = 4
-CELL_STEPS = np.arange(CELL).astype(np.float32)
+GLIDING_SLACK = 2 * COUNT
+"""How much longer than what is asked for a line, and what it is read into, have to be: sixteen frames are read at a time."""
+
+CELL_STEPS = np.arange(CELL + COUNT).astype(np.float32)
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
@@ -102,29 +111,21 @@ def _read_six(
     slope: np.float32,
     count: int,
 ) -> None:
-    """Read a line from `read` on at fractions start + slope * steps of a sample."""
-    n = 0
-    while n <= count - COUNT:
+    """Read a line from `read` on at fractions start + slope * steps of a sample; what is written beyond `count` means nothing."""
+    for n in range(0, count, COUNT):
         at_once = _between_six(
             start + load(steps, step + n) * slope,
             load(line, read + n), load(line, read + n + 1), load(line, read + n + 2),
             load(line, read + n + 3), load(line, read + n + 4), load(line, read + n + 5),
         )  # fmt: skip
         store(out, at + n, at_once)
-        n += COUNT
-    while n < count:
-        p = read + n
-        out[at + n] = _between_six(
-            start + steps[step + n] * slope, line[p], line[p + 1], line[p + 2], line[p + 3], line[p + 4], line[p + 5]
-        )
-        n += 1
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
 def read_gliding(
-    line: Signal, write: int, out: Signal, frames: int, first: int, delays: Coefficients, first_cell: int, steps: Signal
-) -> None:
-    """Read a line, late by delays that go on lines from cell edge to cell edge, into (frames,).
+    line: Signal, write: int, out: Signal, at: int, frames: int, first: int, delays: Coefficients, first_cell: int, steps: Signal
+) -> None:  # fmt: skip
+    """Read a line, late by delays that go on lines from cell edge to cell edge, into `frames` samples of `out` from `at` on.
 
     write: where in the line the first frame would be written; first: its absolute sample. delays: in samples at the
     edges of cells from `first_cell` on, none below GLIDING_REACH. steps: CELL_STEPS.
@@ -146,9 +147,9 @@ def read_gliding(
                 stop = math.floor((whole - delay) / slope) + 1
             stop = min(max(stop, step + 1), end)
             count = stop - step
-            at = n + step - offset
-            read = write + at - whole - 3
-            _read_six(line, read, out, at, steps, step, np.float32(delay - whole), np.float32(slope), count)
+            frame = n + step - offset
+            read = write + frame - whole - 3
+            _read_six(line, read, out, at + frame, steps, step, np.float32(delay - whole), np.float32(slope), count)
             step = stop
         n += end - offset
 
@@ -162,7 +163,7 @@ class DelayLine:
     """The past of a stereo signal, `longest` samples of it."""
 
     def __init__(self, longest: float) -> None:
-        self._past = np.zeros((2, math.ceil(longest) + _POINTS), np.float32)
+        self._past = np.zeros((2, math.ceil(longest) + POINTS), np.float32)
         self._known = self._past
         self._frames = 0
 
@@ -170,7 +171,7 @@ class DelayLine:
         """Take the next block, (2, frames); what is read then belongs to it."""
         past = self._past.shape[1]
         self._frames = block.shape[1]
-        self._known = np.concatenate([self._past, block, np.zeros((2, POINTS_AHEAD), np.float32)], axis=1)
+        self._known = np.concatenate([self._past, block, np.zeros((2, GLIDING_SLACK), np.float32)], axis=1)
         self._past = self._known[:, self._frames : self._frames + past].copy()
 
     def read(self, side: int, delay: int | Coefficients) -> Signal:
@@ -184,10 +185,12 @@ class DelayLine:
 
     def read_gliding(self, side: int, start_sample: int, delays: Coefficients) -> Signal:
         """Return one side, (frames,), late by delays that go on lines between the edges of `cell_edges`."""
-        out = np.empty(self._frames, np.float32)
+        out = np.empty(self._frames + GLIDING_SLACK, np.float32)
         past = self._past.shape[1]
-        read_gliding(self._known[side], past, out, self._frames, start_sample, delays, start_sample // CELL, CELL_STEPS)
-        return out
+        read_gliding(
+            self._known[side], past, out, 0, self._frames, start_sample, delays, start_sample // CELL, CELL_STEPS
+        )
+        return out[: self._frames]
 
 
 class SongDelay:

@@ -10,7 +10,7 @@ import math
 import numpy as np
 from numba import njit
 
-from highhall.effects.delay import LAGRANGE, POINTS_AHEAD, read_between
+from highhall.effects.delay import LAGRANGE, POINTS, POINTS_AHEAD, read_between
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.tone.filters import HIGHEST_SHARE, sections_of
@@ -18,7 +18,6 @@ from highhall.effects.vectors import side_of, sides
 from highhall.plan.model import Filter
 
 _SLIDE = 32768
-_POINTS = 8
 
 _SIGNATURE = (
     "void(float32[:,::1], float32[:,::1], float32[:,::1], int64[::1], float64[:,:,::1], float32[:,::1], boolean, boolean, int64,"
@@ -125,7 +124,7 @@ class FeedbackLine:
     """The loop with its state, for delays from `shortest` to `longest` samples."""
 
     def __init__(self, shortest: float, longest: float) -> None:
-        self._history = math.ceil(longest) + _POINTS
+        self._history = math.ceil(longest) + POINTS
         self._reach = max(math.floor(shortest) - POINTS_AHEAD, 1)
         self._line = np.zeros((2, self._history + _SLIDE), np.float32)
         self._cursor = np.array([self._history], np.int64)

@@ -21,21 +21,16 @@ from highhall.effects.signals import Coefficients, Signal
 _SILENCE = 1e-6
 
 
-@njit(
-    "void(float32[:,::1], float64[::1], float64[::1], float64, float64, float64, float64[::1])", nogil=True, cache=True
-)  # fmt: skip
-def _level(
-    source: Signal, threshold: Coefficients, gain: Coefficients, share: float, attack: float, release: float,
-    state: Coefficients,
-) -> None:  # fmt: skip
-    """Write the gain, (frames,), for (2, frames). share: of the excess that is taken away; state (1,): dB taken away."""
+@njit("void(float64[::1], float64, float64, float64[::1])", nogil=True, cache=True)
+def _smooth(taken_db: Coefficients, attack: float, release: float, state: Coefficients) -> None:
+    """Smooth what is to be taken away, (frames,), in place; state (1,): what was taken away last."""
     taken = state[0]
-    for n in range(source.shape[1]):
-        magnitude = max(max(abs(source[0, n]), abs(source[1, n])), _SILENCE)
-        wanted = max(20 * math.log10(magnitude / threshold[n]), 0.0) * share
-        slowness = attack if wanted > taken else release
-        taken = slowness * taken + (1 - slowness) * wanted
-        gain[n] = 10 ** (-taken / 20)
+    for n in range(taken_db.shape[0]):
+        wanted = taken_db[n]
+        growing = attack * taken + (1 - attack) * wanted  # both at once: which is wanted cannot be guessed
+        falling = release * taken + (1 - release) * wanted
+        taken = growing if wanted > taken else falling
+        taken_db[n] = taken
     state[0] = taken
 
 
@@ -55,17 +50,10 @@ class Leveler:
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the levelled block, (2, frames)."""
         stop = start_sample + block.shape[1]
-        gain = np.empty(block.shape[1])
-        source = np.ascontiguousarray(block)
-        _level(
-            source,
-            self._threshold.values(start_sample, stop),
-            gain,
-            self._share,
-            self._attack,
-            self._release,
-            self._state,
-        )
-        makeup = 10 ** (self._makeup_db.values(start_sample, stop) / 20)
-        out: Signal = block * (gain * makeup).astype(np.float32)
+        magnitude = np.maximum(np.abs(block).max(axis=0), _SILENCE, dtype=np.float64)
+        over_db = 20 * np.log10(magnitude / self._threshold.values(start_sample, stop))
+        taken_db = np.maximum(over_db, 0.0) * self._share
+        _smooth(taken_db, self._attack, self._release, self._state)
+        gain = 10 ** ((self._makeup_db.values(start_sample, stop) - taken_db) / 20)
+        out: Signal = block * gain.astype(np.float32)
         return out

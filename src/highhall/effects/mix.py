@@ -10,6 +10,9 @@ def mixed(block: Signal, processed: Signal, mix: Curve, start_sample: int) -> Si
     """Return what comes in and what was made of it, (2, frames), at a share from 0 to 1."""
     if mix.constant == 1.0:
         return processed
-    share = mix.values(start_sample, start_sample + block.shape[1]).astype(np.float32)
-    out: Signal = block + share * (processed - block)
+    stop = start_sample + block.shape[1]
+    share = mix.values(start_sample, stop).astype(np.float32) if mix.constant is None else np.float32(mix.constant)
+    out: Signal = processed - block
+    out *= share
+    out += block
     return out

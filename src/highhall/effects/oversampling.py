@@ -3,6 +3,9 @@
 Each is elliptic: H(z) = (A0(z^2) + z^-1 A1(z^2)) / 2 with A of first-order all-passes, so it costs little and
 delays by a few samples only. Stop bands lie 80 dB down from 0.546 of the lower rate's half on (first stage).
 
+Both branches of both sides run side by side in the lanes of a vector, A0 before A1. What one all-pass gave last is what the
+next one got last, so a row of them keeps one number more than it has all-passes.
+
 References
 ----------
 R. A. Valenzuela, A. G. Constantinides, "Digital signal processing schemes for efficient interpolation and
@@ -16,7 +19,19 @@ from numba import njit
 from scipy import optimize
 from scipy import signal as scipy_signal
 
-from highhall.effects.signals import Coefficients
+from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.vectors import (
+    Vector,
+    both_branches,
+    branch,
+    first_twice,
+    load_branches,
+    second_twice,
+    store_branches,
+    swapped,
+    woven,
+)
 
 _STOP_DB = 80.0
 _ORDERS = (17, 7)
@@ -48,17 +63,100 @@ def _half_band(order: int) -> Coefficients:
     return np.ascontiguousarray(squares)
 
 
-@njit(nogil=True, inline="always")
-def all_pass_pair(x0: float, x1: float, coefficients: Coefficients, state: Coefficients) -> tuple[float, float]:
-    """Run x0 through the even and x1 through the odd all-passes; state (2, coefficients): inputs, outputs."""
-    for index in range(coefficients.shape[0]):
-        a = coefficients[index]
-        if index % 2 == 0:
-            y = a * (x0 - state[1, index]) + state[0, index]
-            state[0, index], state[1, index] = x0, y
-            x0 = y
-        else:
-            y = a * (x1 - state[1, index]) + state[0, index]
-            state[0, index], state[1, index] = x1, y
-            x1 = y
-    return x0, x1
+STATE = 32
+"""How many numbers the way up, and the way down, keep from block to block."""
+
+
+def lane_taps() -> Coefficients:
+    """Return the coefficients by lane, (24,): four sections of the first stage, two of the second, of which the last is in A0 alone."""
+    first, second = half_bands()
+    pairs = np.concatenate([first, second, [0.0]]).reshape(-1, 2)
+    return np.tile(pairs, 2).ravel()
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _all_pass(x: Vector, tap: Vector, x_before: Vector, y_before: Vector) -> Vector:
+    return tap * (x - y_before) + x_before
+
+
+@njit(nogil=True, cache=True)
+def _store(
+    state: Coefficients, p0: Vector, p1: Vector, p2: Vector, p3: Vector, p4: Vector, q0: Vector, q1: Vector, q2: Vector
+) -> None:
+    store_branches(state, 0, p0)
+    store_branches(state, 4, p1)
+    store_branches(state, 8, p2)
+    store_branches(state, 12, p3)
+    store_branches(state, 16, p4)
+    store_branches(state, 20, q0)
+    store_branches(state, 24, q1)
+    store_branches(state, 28, q2)
+
+
+_SIGNATURE = "void({}, {}, float64[::1], float64[::1])"
+
+
+@njit(_SIGNATURE.format("float32[:,::1]", "float64[::1]"), nogil=True, cache=True, fastmath={"contract"})
+def up_four_times(source: Signal, out: Coefficients, taps: Coefficients, state: Coefficients) -> None:
+    """Write (2, frames) at four times the rate, (8 * frames,): of each frame left, left, right, right, twice. state (STATE,)."""
+    old = flush_denormals()
+    t0, t1, t2, t3 = load_branches(taps, 0), load_branches(taps, 4), load_branches(taps, 8), load_branches(taps, 12)
+    t4, t5 = load_branches(taps, 16), load_branches(taps, 20)
+    p0, p1, p2, p3 = load_branches(state, 0), load_branches(state, 4), load_branches(state, 8), load_branches(state, 12)
+    p4, q0, q1, q2 = (
+        load_branches(state, 16),
+        load_branches(state, 20),
+        load_branches(state, 24),
+        load_branches(state, 28),
+    )
+    for n in range(source.shape[1]):
+        x0 = both_branches(np.float64(source[0, n]), np.float64(source[1, n]))
+        x1 = _all_pass(x0, t0, p0, p1)
+        x2 = _all_pass(x1, t1, p1, p2)
+        x3 = _all_pass(x2, t2, p2, p3)
+        x4 = _all_pass(x3, t3, p3, p4)
+        p0, p1, p2, p3, p4 = x0, x1, x2, x3, x4
+        y0 = first_twice(x4)
+        y1 = _all_pass(y0, t4, q0, q1)
+        y2 = woven(_all_pass(y1, t5, q1, q2), y1)
+        store_branches(out, 8 * n, y2)
+        z0 = second_twice(x4)
+        z1 = _all_pass(z0, t4, y0, y1)
+        z2 = woven(_all_pass(z1, t5, y1, y2), z1)
+        store_branches(out, 8 * n + 4, z2)
+        q0, q1, q2 = z0, z1, z2
+    _store(state, p0, p1, p2, p3, p4, q0, q1, q2)
+    restore_denormals(old)
+
+
+@njit(_SIGNATURE.format("float64[::1]", "float32[:,::1]"), nogil=True, cache=True, fastmath={"contract"})
+def down_four_times(source: Coefficients, out: Signal, taps: Coefficients, state: Coefficients) -> None:
+    """Write what `up_four_times` has made, (8 * frames,), at the rate that it came from, (2, frames). state (STATE,)."""
+    old = flush_denormals()
+    t0, t1, t2, t3 = load_branches(taps, 0), load_branches(taps, 4), load_branches(taps, 8), load_branches(taps, 12)
+    t4, t5 = load_branches(taps, 16), load_branches(taps, 20)
+    p0, p1, p2, p3 = load_branches(state, 0), load_branches(state, 4), load_branches(state, 8), load_branches(state, 12)
+    p4, q0, q1, q2 = (
+        load_branches(state, 16),
+        load_branches(state, 20),
+        load_branches(state, 24),
+        load_branches(state, 28),
+    )
+    for n in range(out.shape[1]):
+        y0 = swapped(load_branches(source, 8 * n))  # A1 hears the sample before
+        y1 = _all_pass(y0, t4, q0, q1)
+        y2 = woven(_all_pass(y1, t5, q1, q2), y1)
+        z0 = swapped(load_branches(source, 8 * n + 4))
+        z1 = _all_pass(z0, t4, y0, y1)
+        z2 = woven(_all_pass(z1, t5, y1, y2), z1)
+        q0, q1, q2 = z0, z1, z2
+        x0 = woven(0.5 * (z2 + swapped(z2)), 0.5 * (y2 + swapped(y2)))
+        x1 = _all_pass(x0, t0, p0, p1)
+        x2 = _all_pass(x1, t1, p1, p2)
+        x3 = _all_pass(x2, t2, p2, p3)
+        x4 = _all_pass(x3, t3, p3, p4)
+        p0, p1, p2, p3, p4 = x0, x1, x2, x3, x4
+        heard = 0.5 * (x4 + swapped(x4))
+        out[0, n], out[1, n] = branch(heard, 0), branch(heard, 2)
+    _store(state, p0, p1, p2, p3, p4, q0, q1, q2)
+    restore_denormals(old)

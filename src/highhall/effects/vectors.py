@@ -33,13 +33,14 @@ class _VectorType(types.Type):
         return ir.VectorType(_ELEMENTS[self.element], self.count)
 
 
-def _in_kernels(make: Callable[..., Any]) -> Any:
+def in_kernels(make: Callable[..., Any]) -> Any:
     """Make an intrinsic whose types only numba checks."""
     return intrinsic(make)
 
 
 _NUMBERS = _VectorType(types.float32, COUNT)
 _SIDES = _VectorType(types.float64, 2)
+_BRANCHES = _VectorType(types.float64, 4)
 
 
 @register_model(_VectorType)
@@ -55,8 +56,15 @@ def _filled(builder: Any, lanes: _VectorType, numbers: Sequence[Any]) -> Any:
     return vector
 
 
+def everywhere(builder: Any, number: Any, count: int) -> Any:
+    """Return a vector that has a number in every lane."""
+    one = ir.Constant(ir.VectorType(number.type, count), ir.Undefined)
+    one = builder.insert_element(one, number, ir.Constant(_INDEX, 0))
+    return builder.shuffle_vector(one, one, ir.Constant(ir.VectorType(ir.IntType(32), count), [0] * count))
+
+
 def _act_on_each(operation: Callable[[Any, Any], Any], instruction: str) -> None:
-    @_in_kernels
+    @in_kernels
     def act(_typing: Any, first: Any, second: Any) -> Any:
         lanes = first if isinstance(first, _VectorType) else second
 
@@ -65,7 +73,7 @@ def _act_on_each(operation: Callable[[Any, Any], Any], instruction: str) -> None
                 if kind == lanes:
                     return value
                 number = context.cast(builder, value, kind, lanes.element)
-                return _filled(builder, lanes, [number] * lanes.count)
+                return everywhere(builder, number, lanes.count)
 
             vectors = (vector(kind, value) for kind, value in zip((first, second), arguments, strict=True))
             return getattr(builder, instruction)(*vectors, flags=("contract",))
@@ -85,7 +93,7 @@ _act_on_each(operator.sub, "fsub")
 _act_on_each(operator.mul, "fmul")
 
 
-@_in_kernels
+@in_kernels
 def sides(_typing: Any, left: Any, right: Any) -> Any:
     """Return two float64 lanes, for the left and the right side."""
 
@@ -95,7 +103,7 @@ def sides(_typing: Any, left: Any, right: Any) -> Any:
     return _SIDES(types.float64, types.float64), generate
 
 
-@_in_kernels
+@in_kernels
 def side_of(_typing: Any, lanes: Any, side: Any) -> Any:
     """Return the number in the lane of a side, 0 or 1."""
 
@@ -105,44 +113,116 @@ def side_of(_typing: Any, lanes: Any, side: Any) -> Any:
     return types.float64(lanes, types.int64), generate
 
 
-def _place(context: Any, builder: Any, array_type: Any, array: Any, at: Any) -> Any:
-    """Return a pointer to 16 numbers of a contiguous float32 array, from its element `at` on."""
+def place_of(context: Any, builder: Any, array_type: Any, array: Any, at: Any, lanes: _VectorType = _NUMBERS) -> Any:
+    """Return a pointer to as many numbers of a contiguous array as there are lanes, from its element `at` on."""
     numbers = context.make_array(array_type)(context, builder, array).data
-    return builder.bitcast(builder.gep(numbers, [at]), _NUMBERS.vector.as_pointer())
+    return builder.bitcast(builder.gep(numbers, [at]), lanes.vector.as_pointer())
 
 
-def _read(builder: Any, place: Any) -> Any:
+def read(builder: Any, place: Any) -> Any:
+    """Return the lanes at a place, which may lie anywhere."""
     lanes = builder.load(place)
     lanes.align = 4
     return lanes
 
 
-def _write(builder: Any, lanes: Any, place: Any) -> None:
+def write(builder: Any, lanes: Any, place: Any) -> None:
+    """Write lanes to a place, which may lie anywhere."""
     builder.store(lanes, place).align = 4
 
 
-@_in_kernels
-def load(_typing: Any, array: Any, at: Any) -> Any:
-    """Return 16 numbers of a float32 array, (size,), from `at` on."""
+@in_kernels
+def load_branches(_typing: Any, array: Any, at: Any) -> Any:
+    """Return 4 numbers of a float64 array, (size,), from `at` on: two branches of the left side, then of the right."""
 
     def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        return _read(builder, _place(context, builder, signature.args[0], *arguments))
+        return read(builder, place_of(context, builder, signature.args[0], *arguments, lanes=_BRANCHES))
 
-    return _NUMBERS(array, types.int64), generate
+    return _BRANCHES(array, types.int64), generate
 
 
-@_in_kernels
-def store(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
-    """Write 16 numbers to a float32 array, (size,), from `at` on."""
+@in_kernels
+def store_branches(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
+    """Write the branches of both sides to a float64 array, (size,), from `at` on."""
 
     def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        _write(builder, arguments[2], _place(context, builder, signature.args[0], *arguments[:2]))
+        place = place_of(context, builder, signature.args[0], *arguments[:2], lanes=_BRANCHES)
+        write(builder, arguments[2], place)
         return context.get_dummy_value()
 
     return types.void(array, types.int64, lanes), generate
 
 
-def _transposed(builder: Any, rows: Sequence[Any]) -> list[Any]:
+def _rearrange(words: str, order: Sequence[int]) -> Any:
+    """Make what takes branches from one or two vectors in an order; those of the second count from 4 on."""
+    mask = ir.Constant(ir.VectorType(ir.IntType(32), 4), list(order))
+
+    def one(_typing: Any, lanes: Any) -> Any:
+        def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+            return builder.shuffle_vector(arguments[0], arguments[0], mask)
+
+        return _BRANCHES(lanes), generate
+
+    def two(_typing: Any, first: Any, second: Any) -> Any:
+        def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+            return builder.shuffle_vector(*arguments, mask)
+
+        return _BRANCHES(first, second), generate
+
+    make = two if max(order) > 3 else one
+    make.__doc__ = words
+    return in_kernels(make)
+
+
+first_twice = _rearrange("Return the first branch of each side in the place of both.", (0, 0, 2, 2))
+second_twice = _rearrange("Return the second branch of each side in the place of both.", (1, 1, 3, 3))
+swapped = _rearrange("Return the branches of each side in the other order.", (1, 0, 3, 2))
+woven = _rearrange("Return the first branches of one vector with the second branches of another.", (0, 5, 2, 7))
+
+
+@in_kernels
+def branch(_typing: Any, lanes: Any, index: Any) -> Any:
+    """Return the number in a lane, 0 to 3."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        return builder.extract_element(*arguments)
+
+    return types.float64(lanes, types.int64), generate
+
+
+@in_kernels
+def both_branches(_typing: Any, left: Any, right: Any) -> Any:
+    """Return a number for both branches of the left side, and one for those of the right."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        left, right = arguments
+        return _filled(builder, _BRANCHES, [left, left, right, right])
+
+    return _BRANCHES(types.float64, types.float64), generate
+
+
+@in_kernels
+def load(_typing: Any, array: Any, at: Any) -> Any:
+    """Return 16 numbers of a float32 array, (size,), from `at` on."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        return read(builder, place_of(context, builder, signature.args[0], *arguments))
+
+    return _NUMBERS(array, types.int64), generate
+
+
+@in_kernels
+def store(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
+    """Write 16 numbers to a float32 array, (size,), from `at` on."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        write(builder, arguments[2], place_of(context, builder, signature.args[0], *arguments[:2]))
+        return context.get_dummy_value()
+
+    return types.void(array, types.int64, lanes), generate
+
+
+def transposed(builder: Any, rows: Sequence[Any]) -> list[Any]:
     """Return the columns of a square of lanes: four times, rows half the square apart are woven into each other."""
     half = COUNT // 2
     halves = [
@@ -154,7 +234,7 @@ def _transposed(builder: Any, rows: Sequence[Any]) -> list[Any]:
     return list(rows)
 
 
-@_in_kernels
+@in_kernels
 def transpose(_typing: Any, source: Any, at: Any, stride: Any, target: Any, to: Any, target_stride: Any) -> Any:
     """Write 16 rows of 16 numbers, `stride` apart from `at` on, as columns.
 
@@ -165,11 +245,11 @@ def transpose(_typing: Any, source: Any, at: Any, stride: Any, target: Any, to: 
         def places(first: int) -> list[Any]:
             array, start, step = arguments[first : first + 3]
             starts = (builder.add(start, builder.mul(step, ir.Constant(_INDEX, row))) for row in range(COUNT))
-            return [_place(context, builder, signature.args[first], array, start) for start in starts]
+            return [place_of(context, builder, signature.args[first], array, start) for start in starts]
 
-        columns = _transposed(builder, [_read(builder, place) for place in places(0)])
+        columns = transposed(builder, [read(builder, place) for place in places(0)])
         for lanes, place in zip(columns, places(3), strict=True):
-            _write(builder, lanes, place)
+            write(builder, lanes, place)
         return context.get_dummy_value()
 
     index = types.int64

@@ -15,6 +15,7 @@ import numpy as np
 import scipy.linalg
 from numpy.typing import NDArray
 
+from highhall.curves import CELL
 from highhall.effects.delay import GLIDING_REACH
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.early import early_reflections
@@ -107,7 +108,7 @@ def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: flo
         reflection_delays=reflection_delays,
         reflection_gains=reflection_gains,
         early_power=_early_power(reflection_delays, reflection_gains, sample_rate),
-        block=min(BLOCK, int(lengths.min() - depth) - GLIDING_REACH),
+        block=_whole_cells(min(BLOCK, int(lengths.min() - depth) - GLIDING_REACH)),
     )
 
 
@@ -126,6 +127,10 @@ def settings_of(structure: Structure, decay: DecayCurve, early: NDArray[np.float
         reflection_gains=(structure.reflection_gains * factors[:, None, None]).astype(np.float32),
         input_gains=1 / np.sqrt(late * (1 + early_over_late)),
     )
+
+
+def _whole_cells(frames: int) -> int:
+    return frames // CELL * CELL or frames
 
 
 def _line_lengths(space: Space, size: float, sample_rate: int, rng: np.random.Generator) -> NDArray[np.int64]:

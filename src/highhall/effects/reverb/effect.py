@@ -10,7 +10,7 @@ from highhall.effects.delay import CELL_STEPS, GLIDING_REACH, LAGRANGE, PreDelay
 from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
-from highhall.effects.reverb.network import BLOCK, LINES, SLIDE, run_network
+from highhall.effects.reverb.network import BLOCK, LINES, SLACK, SLIDE, run_network
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.tone.filters import sections_of
 from highhall.plan.model import Filter
@@ -109,16 +109,16 @@ class _Network:
         early_history = int(structure.reflection_delays.max()) + 1
         shift_history = int(_SWEEP_S * self._rate) + 16 if self._is_shifted else 0
         stages = structure.diffuser_lengths.shape[1]
-        self._lines = np.zeros((LINES, history + SLIDE), np.float32)
-        self._diffusers = np.zeros((2, stages, diffuser_history + SLIDE), np.float32)
-        self._early = np.zeros((2, early_history + SLIDE), np.float32)
-        self._shifted = np.zeros((2, shift_history + SLIDE if self._is_shifted else 0), np.float32)
+        self._lines = np.zeros((LINES, history + SLIDE + SLACK), np.float32)
+        self._diffusers = np.zeros((2, stages, diffuser_history + SLIDE + SLACK), np.float32)
+        self._early = np.zeros((2, early_history + SLIDE + SLACK), np.float32)
+        self._shifted = np.zeros((2, shift_history + SLIDE + SLACK if self._is_shifted else 0), np.float32)
         self._cursors = np.array([history, diffuser_history, early_history, shift_history], np.int64)
         b0, _, _, a1, _ = sections_of([_DC_BLOCKER], self._rate)[0]
         self._dc_blocker, self._dc_blocker_state = np.array([b0, a1]), np.zeros(2)
         self._shelf_state = np.zeros(2 * LINES, np.float32)
         self._x = np.zeros((LINES + 1) * BLOCK, np.float32)
-        self._scratch = np.zeros((4, BLOCK), np.float32)
+        self._scratch = np.zeros((3, 2, BLOCK), np.float32)
         self._square = np.zeros(LINES * LINES, np.float32)
         self._inputs, self._outputs = structure.inputs.astype(np.float32), structure.outputs.astype(np.float32)
 

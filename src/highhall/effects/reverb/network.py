@@ -2,8 +2,8 @@
 
 What makes it fast: lines are read and written in blocks no longer than the shortest of them, so no
 sample of a block depends on another; delay lines are linear buffers that slide back when full, so
-nothing wraps; the scratch holds one line after another with a constant stride, so that the mixing
-vectorises over time; the recursive shelves run all lines of a frame at once, in lanes.
+nothing wraps; everything is read and written sixteen frames at a time, over the end of a block too, where
+what is written means nothing; the recursive shelves run all lines of a frame at once, in lanes.
 
 What makes it repeatable: where a line wanders is given on an absolute grid of cells and lies on a line
 between, so neither block sizes nor the place where rendering starts change a bit of what it does.
@@ -24,110 +24,30 @@ from numba import njit
 from highhall.curves import CELL
 from highhall.effects.delay import read_between, read_gliding
 from highhall.effects.denormals import flush_denormals, restore_denormals
-from highhall.effects.reverb.hadamard import mix_hadamard
+from highhall.effects.reverb.mixing import mix_and_feed
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
-from highhall.effects.vectors import load, side_of, sides, store, transpose
+from highhall.effects.vectors import COUNT, load, side_of, sides, store, transpose
 
 LINES = 16
 BLOCK = 512
-SLIDE = 4096
+SLIDE = 8192
+SLACK = 32
+"""Of every buffer behind all that is written: what sixteen frames at a time read and write over the end of a block."""
+
 _CONTRACT = {"contract"}
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _copy(target: Signal, source: Signal, count: int) -> None:
-    for n in range(count):
-        target[n] = source[n]
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _all_pass(signal: Signal, delayed: Signal, store: Signal, gain: float, count: int) -> None:
-    """Schroeder all-pass in place: v = x + g y, y = v[-m] - g x; `delayed` is the line m samples ago."""
-    for n in range(count):
-        y = delayed[n] - gain * signal[n]
-        store[n] = signal[n] + gain * y
-        signal[n] = y
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _absorb(x: Signal, shelves: Signal, state: Signal, square: Signal, count: int) -> None:
-    """Run both shelves of every line; shelves (96,) and state (32,) hold 16 lines a coefficient, square (256,) is scratch.
-
-    Sixteen frames at a time are transposed, so that a frame's lines lie side by side.
-    """
-    a, b, c = load(shelves, 0), load(shelves, 16), load(shelves, 32)
-    d, e, f = load(shelves, 48), load(shelves, 64), load(shelves, 80)
-    low, high = load(state, 0), load(state, 16)
-    for first in range(0, count, LINES):
-        transpose(x, first, BLOCK, square, 0, LINES)
-        for frame in range(min(LINES, count - first)):
-            u = load(square, LINES * frame)
-            v = a * u + low
-            low = b * u - c * v
-            w = d * v + high
-            high = e * v - f * w
-            store(square, LINES * frame, w)
-        transpose(square, 0, LINES, x, first, BLOCK)
-    store(state, 0, low)
-    store(state, 16, high)
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _pick_up(x: Signal, out: Signal, g: Signal, count: int) -> None:
-    """Weigh the 16 lines into one output side."""
-    for n in range(count):
-        out[n] = (
-            ((g[0] * x[n] + g[1] * x[512 + n]) + (g[2] * x[1024 + n] + g[3] * x[1536 + n]))
-            + ((g[4] * x[2048 + n] + g[5] * x[2560 + n]) + (g[6] * x[3072 + n] + g[7] * x[3584 + n]))
-        ) + (
-            ((g[8] * x[4096 + n] + g[9] * x[4608 + n]) + (g[10] * x[5120 + n] + g[11] * x[5632 + n]))
-            + ((g[12] * x[6144 + n] + g[13] * x[6656 + n]) + (g[14] * x[7168 + n] + g[15] * x[7680 + n]))
-        )
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _inject(line: Signal, x: Signal, fed: Signal, gain: float, count: int) -> None:
-    for n in range(count):
-        line[n] = x[n] + gain * fed[n]
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _add_reflections(
-    out: Signal, t0: Signal, t1: Signal, t2: Signal, t3: Signal, g0: float, g1: float, g2: float, g3: float, count: int
-) -> None:
-    for n in range(count):
-        out[n] += (g0 * t0[n] + g1 * t1[n]) + (g2 * t2[n] + g3 * t3[n])
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _replace(x: Signal, gain: float, change: Signal, count: int) -> None:
-    for n in range(count):
-        x[n] += gain * change[n]
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _shift(
-    heard: Signal, store: Signal, write: int, heads: Coefficients, shares: Signal, feed: Signal, change: Signal,
-    read: Signal, scales: Coefficients, done: int, count: int,
-) -> None:  # fmt: skip
-    """Write to `change` what takes the place of `heard` less itself: a share of it, transposed by two heads.
-
-    store: its past up to `write`. heads (2, frames): delays in samples, from `done` on; shares (2, frames); feed (count,).
-    """
-    for n in range(count):
-        store[write + n] = heard[n]
-        change[n] = -feed[n] * heard[n]
-    for head in range(2):
-        read_between(store, read, write, heads[head, done : done + count], scales)
-        for n in range(count):
-            change[n] += feed[n] * shares[head, done + n] * read[n]
+def _copy(source: Signal, at: int, target: Signal, to: int, count: int) -> None:
+    for n in range(0, count, COUNT):
+        store(target, to + n, load(source, at + n))
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
 def _block_dc(
     source: Signal,
-    left: Signal,
-    right: Signal,
+    at: int,
+    out: Signal,
     gain: float,
     slope: float,
     dc_blocker: Coefficients,
@@ -136,21 +56,172 @@ def _block_dc(
 ) -> None:
     """Take in both sides at a gain that goes on a line, through a first-order low cut b0 (1 - z^-1) / (1 + a1 z^-1)."""
     b0, a1 = dc_blocker[0], dc_blocker[1]
+    kept, back = -a1, -b0 - a1 * b0
     low = sides(state[0], state[1])
     for n in range(count):
         level = gain + slope * n
-        x = sides(level * source[0, n], level * source[1, n])
+        x = sides(level * source[0, at + n], level * source[1, at + n])
         y = b0 * x + low
-        low = -b0 * x - a1 * y
-        left[n], right[n] = side_of(y, 0), side_of(y, 1)
+        low = kept * low + back * x
+        out[0, n], out[1, n] = side_of(y, 0), side_of(y, 1)
     state[0], state[1] = side_of(low, 0), side_of(low, 1)
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _diffuse(fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, gains: Signal, count: int) -> None:
+    """Run both sides through Schroeder all-passes in place: v = x + g y, y = v[-m] - g x; diffusers hold v up to `write`."""
+    size, stages = diffusers.shape[2], lengths.shape[1]
+    for n in range(0, count, COUNT):
+        for side in range(2):
+            x = load(fed, side * BLOCK + n)
+            at = side * stages * size + write + n
+            for stage in range(stages):
+                y = load(diffusers, at - lengths[side, stage]) - gains[stage] * x
+                store(diffusers, at, x + gains[stage] * y)
+                at += size
+                x = y
+            store(fed, side * BLOCK + n, x)
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _diffuse_closely(
+    fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, gains: Signal, count: int
+) -> None:
+    """Do the same frame by frame, for all-passes shorter than sixteen samples."""
+    for n in range(count):
+        for side in range(2):
+            x = fed[side, n]
+            for stage in range(lengths.shape[1]):
+                y = diffusers[side, stage, write + n - lengths[side, stage]] - gains[stage] * x
+                diffusers[side, stage, write + n] = x + gains[stage] * y
+                x = y
+            fed[side, n] = x
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _read_lines(
+    lines: Signal, write: int, lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients, x: Signal,
+    first: int, first_cell: int, steps: Signal, count: int,
+) -> None:  # fmt: skip
+    """Read every line late by its length, or by what it wanders to, into x, BLOCK apart."""
+    size = lines.shape[1]
+    for line in range(LINES):
+        if wanders[line] >= 0:
+            row = delays[wanders[line]]
+            read_gliding(lines, line * size + write, x, line * BLOCK, count, first, row, first_cell, steps)
+        else:
+            _copy(lines, line * size + write - lengths[line], x, line * BLOCK, count)
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _pick_up(x: Signal, heard: Signal, gains: Signal, count: int) -> None:
+    """Weigh the 16 lines into both sides of `heard`; gains (2, 16)."""
+    for n in range(0, count, COUNT):
+        left, right = gains[0, 0] * load(x, n), gains[1, 0] * load(x, n)
+        for line in range(1, LINES):
+            lanes = load(x, line * BLOCK + n)
+            left = left + gains[0, line] * lanes
+            right = right + gains[1, line] * lanes
+        store(heard, n, left)
+        store(heard, BLOCK + n, right)
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _add_reflections(heard: Signal, early: Signal, write: int, delays: WholeNumbers, gains: Signal, count: int) -> None:
+    """Add what was fed some delays ago, each at its gain, four at a time; pairs as `run_network` says."""
+    for pair in range(4):
+        past, out = pair // 2 * early.shape[1] + write, pair % 2 * BLOCK
+        for i in range(0, delays.shape[1], 4):
+            a, b, c, d = (
+                past - delays[pair, i],
+                past - delays[pair, i + 1],
+                past - delays[pair, i + 2],
+                past - delays[pair, i + 3],
+            )
+            g, h, k, m = gains[pair, i], gains[pair, i + 1], gains[pair, i + 2], gains[pair, i + 3]
+            for n in range(0, count, COUNT):
+                more = (g * load(early, a + n) + h * load(early, b + n)) + (
+                    k * load(early, c + n) + m * load(early, d + n)
+                )
+                store(heard, out + n, load(heard, out + n) + more)
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _go_round(
+    x: Signal,
+    shelves: Signal,
+    state: Signal,
+    square: Signal,
+    fed: Signal,
+    inputs: Signal,
+    lines: Signal,
+    write: int,
+    count: int,
+) -> None:
+    """Run both shelves of every line, mix the lines, and write them with what is fed.
+
+    shelves (96,) and state (32,) hold 16 lines a coefficient; square (256,) is scratch. Sixteen frames at a time are
+    transposed, so that a frame's lines lie side by side. A shelf is v = a u + s, s' = (b - c a) u - c s, with c and f of
+    the other sign here.
+    """
+    a, c, d, f = load(shelves, 0), -1.0 * load(shelves, 32), load(shelves, 48), -1.0 * load(shelves, 80)
+    b, e = load(shelves, 16) + c * a, load(shelves, 64) + f * d
+    low, high = load(state, 0), load(state, 16)
+    for first in range(0, count, LINES):
+        transpose(x, first, BLOCK, square, 0, LINES)
+        for frame in range(min(LINES, count - first)):
+            u = load(square, LINES * frame)
+            v = a * u + low
+            low = c * low + b * u  # this way round only one product waits for the frame before
+            store(square, LINES * frame, d * v + high)
+            high = f * high + e * v
+        mix_and_feed(square, fed, first, inputs, lines, write + first)
+    store(state, 0, low)
+    store(state, 16, high)
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _shift(
+    heard: Signal, side: int, shifted: Signal, write: int, heads: Coefficients, shares: Signal, feed: Signal, change: Signal,
+    read: Signal, scales: Coefficients, done: int, count: int,
+) -> None:  # fmt: skip
+    """Write to `change` what takes the place of a side of `heard` less itself: a share of it, transposed by two heads.
+
+    shifted: its past up to `write`. heads (2, frames): delays in samples, from `done` on; shares (2, frames); feed (count,).
+    """
+    for n in range(count):
+        shifted[side, write + n] = heard[side, n]
+        change[side, n] = -feed[n] * heard[side, n]
+    for head in range(2):
+        read_between(shifted[side], read, write, heads[head, done : done + count], scales)
+        for n in range(count):
+            change[side, n] += feed[n] * shares[head, done + n] * read[n]
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _put_back(x: Signal, change: Signal, gains: Signal, count: int) -> None:
+    """Add both sides' change to the lines, at the gains (2, 16) by which they were picked up."""
+    for line in range(LINES):
+        left, right = gains[0, line], gains[1, line]
+        for n in range(0, count, COUNT):
+            at = line * BLOCK + n
+            store(x, at, load(x, at) + left * load(change, n) + right * load(change, BLOCK + n))
+
+
+@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+def _slide(buffers: Signal, write: int, history: int, reach: int, first: int) -> None:
+    """Move the last `reach` samples of one of some buffers back, so that there is room again; `first` is where it begins."""
+    target = first + history - reach
+    source = first + write - reach
+    for n in range(0, reach, COUNT):
+        store(buffers, target + n, load(buffers, source + n))
 
 
 _SIGNATURE = (
     "void(float32[:,::1], float32[:,::1], int64, float64, float64, float64[::1], float64[::1], float32[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
     "int64[::1], int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
     "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], boolean, float64[:,::1], float32[:,::1],"
-    "float32[::1], float32[::1], float32[:,::1], float32[::1], int64, float32[::1], float64[::1])"
+    "float32[::1], float32[::1], float32[:,:,::1], float32[::1], int64, float32[::1], float64[::1])"
 )
 
 
@@ -169,100 +240,63 @@ def run_network(
     """Write the late and early part of the space for `source`, (2, frames), to `out`.
 
     first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; dc_blocker (2,):
-    see `_block_dc`, dc_state (2,). lines (16, history + SLIDE), diffusers (2, stages, history +
-    SLIDE), early and shifted (2, history + SLIDE) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
+    see `_block_dc`, dc_state (2,). lines (16, history + SLIDE + SLACK), diffusers (2, stages, history +
+    SLIDE + SLACK), early and shifted (2, history + SLIDE + SLACK) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
     in samples; reaches (16,): how far back a line is read at most; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
-    shelves (96,): see `_absorb`. inputs, outputs (2, 16): gains by side. reflection_delays, reflection_gains (4, reflections), reflections a
+    shelves (96,): see `_go_round`. inputs, outputs (2, 16): gains by side. reflection_delays, reflection_gains (4, reflections), reflections a
     multiple of 4: early reflections left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
-    head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (4, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay.
+    head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (3, 2, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay; whole cells if it is over one.
     """
     old = flush_denormals()
-    frames = source.shape[1]
-    stages = diffuser_lengths.shape[1]
+    frames, stages = source.shape[1], diffuser_lengths.shape[1]
     first_cell = first // CELL
-    diffused, changes = scratch[:2], scratch[2:]
+    is_close = stages > 0 and diffuser_lengths.min() < COUNT
+    fed, heard, change = scratch[0], scratch[1], scratch[2]
     done = 0
     while done < frames:
-        count = min(block, frames - done)
-        write = cursors[0]
-        if write + count > lines.shape[1]:
-            history = lines.shape[1] - SLIDE
+        offset = (first + done) % CELL
+        count = min(block - offset if block >= CELL else min(block, CELL - offset), frames - done)  # cells stay whole
+        write, diffuse, keep, shift = cursors[0], cursors[1], cursors[2], cursors[3]
+        if write + count > lines.shape[1] - SLACK:
+            history = lines.shape[1] - SLACK - SLIDE
             for line in range(LINES):  # no more of it than the line reads
-                reach = reaches[line]
-                _copy(lines[line, history - reach :], lines[line, write - reach :], reach)
+                _slide(lines, write, history, reaches[line], line * lines.shape[1])
             write = history
-        diffuse = cursors[1]
-        if diffuse + count > diffusers.shape[2]:
-            history = diffusers.shape[2] - SLIDE
-            for side in range(2):
-                for stage in range(stages):
-                    _copy(diffusers[side, stage], diffusers[side, stage, diffuse - history :], history)
+        if diffuse + count > diffusers.shape[2] - SLACK:
+            history = diffusers.shape[2] - SLACK - SLIDE
+            for row in range(2 * stages):
+                _slide(diffusers, diffuse, history, history, row * diffusers.shape[2])
             diffuse = history
-        early_write = cursors[2]
-        if early_write + count > early.shape[1]:
-            history = early.shape[1] - SLIDE
+        if keep + count > early.shape[1] - SLACK:
+            history = early.shape[1] - SLACK - SLIDE
             for side in range(2):
-                _copy(early[side], early[side, early_write - history :], history)
-            early_write = history
-        shift = cursors[3]
-        if is_shifted and shift + count > shifted.shape[1]:
-            history = shifted.shape[1] - SLIDE
+                _slide(early, keep, history, history, side * early.shape[1])
+            keep = history
+        if is_shifted and shift + count > shifted.shape[1] - SLACK:
+            history = shifted.shape[1] - SLACK - SLIDE
             for side in range(2):
-                _copy(shifted[side], shifted[side, shift - history :], history)
+                _slide(shifted, shift, history, history, side * shifted.shape[1])
             shift = history
 
-        _block_dc(source[:, done:], diffused[0], diffused[1], gain + slope * done, slope, dc_blocker, dc_state, count)
+        _block_dc(source, done, fed, gain + slope * done, slope, dc_blocker, dc_state, count)
+        if is_close:
+            _diffuse_closely(fed, diffusers, diffuse, diffuser_lengths, diffuser_gains, count)
+        else:
+            _diffuse(fed, diffusers, diffuse, diffuser_lengths, diffuser_gains, count)
         for side in range(2):
-            fed = diffused[side]
-            for stage in range(stages):
-                length = diffuser_lengths[side, stage]
-                start = 0
-                while start < count:  # no longer than the all-pass itself
-                    part = min(count - start, length)
-                    at = diffuse + start
-                    store = diffusers[side, stage]
-                    _all_pass(fed[start:], store[at - length :], store[at:], diffuser_gains[stage], part)
-                    start += part
-            _copy(early[side, early_write:], fed, count)
-
-        for line in range(LINES):
-            read = x[line * BLOCK : line * BLOCK + count]
-            if wanders[line] >= 0:
-                row = delays[wanders[line]]
-                read_gliding(lines[line], write, read, count, first + done, row, first_cell, steps)
-            else:
-                _copy(read, lines[line, write - lengths[line] :], count)
-        for side in range(2):
-            _pick_up(x, out[side, done:], outputs[side], count)
+            _copy(fed, side * BLOCK, early, side * early.shape[1] + keep, count)
+        _read_lines(lines, write, lengths, wanders, delays, x, first + done, first_cell, steps, count)
+        _pick_up(x, heard, outputs, count)
         if is_shifted:
             for side in range(2):
                 _shift(
-                    out[side, done:], shifted[side], shift, heads, head_shares, feed[done:],
-                    changes[side], x[LINES * BLOCK :], scales, done, count,
+                    heard, side, shifted, shift, heads, head_shares, feed[done:], change, x[LINES * BLOCK :], scales, done, count,
                 )  # fmt: skip
-            for line in range(LINES):
-                for side in range(2):
-                    _replace(x[line * BLOCK :], outputs[side, line], changes[side], count)
-            cursors[3] = shift + count
-        for pair in range(4):
-            fed = early[pair // 2]
-            pair_delays = reflection_delays[pair]
-            gains = reflection_gains[pair]
-            for index in range(0, reflection_delays.shape[1], 4):
-                _add_reflections(
-                    out[pair % 2, done:],
-                    fed[early_write - pair_delays[index] :], fed[early_write - pair_delays[index + 1] :],
-                    fed[early_write - pair_delays[index + 2] :], fed[early_write - pair_delays[index + 3] :],
-                    gains[index], gains[index + 1], gains[index + 2], gains[index + 3], count,
-                )  # fmt: skip
-
-        _absorb(x, shelves, shelf_state, square, count)
-        mix_hadamard(x, count)
-        for line in range(LINES):
-            side = line % 2
-            _inject(lines[line, write:], x[line * BLOCK :], diffused[side], inputs[side, line], count)
-        cursors[0] = write + count
-        cursors[1] = diffuse + count
-        cursors[2] = early_write + count
+            _put_back(x, change, outputs, count)
+        _add_reflections(heard, early, keep, reflection_delays, reflection_gains, count)
+        for n in range(count):
+            out[0, done + n], out[1, done + n] = heard[0, n], heard[1, n]
+        _go_round(x, shelves, shelf_state, square, fed, inputs, lines, write, count)
+        cursors[0], cursors[1], cursors[2], cursors[3] = write + count, diffuse + count, keep + count, shift + count
         done += count
     restore_denormals(old)
