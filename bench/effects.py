@@ -17,8 +17,9 @@ from highhall.curves import EffectCurves
 from highhall.effects import Processor, processor_of
 from highhall.effects.tone import sections_of
 from highhall.plan.edits import effect_of_kind
+from highhall.render.engine import BLOCK_FRAMES
 
-SECONDS, ROUNDS, BLOCK = 20, 7, 16384
+SECONDS, ROUNDS = 20, 7
 BANDS = [
     {"shape": "low_cut", "hz": 120}, {"shape": "bell", "hz": 400, "gain_db": -3}, {"shape": "bell", "hz": 2500, "gain_db": 2},
     {"shape": "high_cut", "hz": 9000},
@@ -69,8 +70,8 @@ CASES: list[tuple[str, str, dict[str, Any], str, Callable[[], object] | None]] =
 
 
 def run(processor: Processor) -> None:
-    for start in range(0, NOISE.shape[1], BLOCK):
-        block = np.ascontiguousarray(NOISE[:, start : start + BLOCK])
+    for start in range(0, NOISE.shape[1], BLOCK_FRAMES):
+        block = np.ascontiguousarray(NOISE[:, start : start + BLOCK_FRAMES])
         if hasattr(processor, "hear"):
             processor.hear(block)
         processor.process(block, start)

@@ -80,17 +80,48 @@ def _all_pass(x: Vector, tap: Vector, x_before: Vector, y_before: Vector) -> Vec
 
 
 @njit(nogil=True, cache=True)
-def _store(
-    state: Coefficients, p0: Vector, p1: Vector, p2: Vector, p3: Vector, p4: Vector, q0: Vector, q1: Vector, q2: Vector
-) -> None:
-    store_branches(state, 0, p0)
-    store_branches(state, 4, p1)
-    store_branches(state, 8, p2)
-    store_branches(state, 12, p3)
-    store_branches(state, 16, p4)
-    store_branches(state, 20, q0)
-    store_branches(state, 24, q1)
-    store_branches(state, 28, q2)
+def _loaded(array: Coefficients) -> tuple[Vector, ...]:
+    """Return 24 numbers as six vectors."""
+    return (
+        load_branches(array, 0), load_branches(array, 4), load_branches(array, 8),
+        load_branches(array, 12), load_branches(array, 16), load_branches(array, 20),
+    )  # fmt: skip
+
+
+@njit(nogil=True, cache=True)
+def _keep(state: Coefficients, p: tuple[Vector, ...], q: tuple[Vector, ...]) -> None:
+    for index in range(5):
+        store_branches(state, 4 * index, p[index])
+    for index in range(3):
+        store_branches(state, 20 + 4 * index, q[index])
+
+
+@njit(nogil=True, cache=True)
+def _kept(state: Coefficients) -> tuple[tuple[Vector, ...], tuple[Vector, ...]]:
+    """Return what a row of four all-passes heard and gave last, and what a row of two did."""
+    p0, p1, p2, p3, p4, q0 = _loaded(state)
+    return (p0, p1, p2, p3, p4), (q0, load_branches(state, 24), load_branches(state, 28))
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _first_stage(x: Vector, taps: tuple[Vector, ...], before: tuple[Vector, ...]) -> tuple[Vector, ...]:
+    """Return what the four all-passes between the sample rate and its double hear and give, one after another."""
+    x1 = _all_pass(x, taps[0], before[0], before[1])
+    x2 = _all_pass(x1, taps[1], before[1], before[2])
+    x3 = _all_pass(x2, taps[2], before[2], before[3])
+    return x, x1, x2, x3, _all_pass(x3, taps[3], before[3], before[4])
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _second_stage(y: Vector, taps: tuple[Vector, ...], before: tuple[Vector, ...]) -> tuple[Vector, ...]:
+    """Return the same of those between there and four times the rate: two in A0, one in A1."""
+    y1 = _all_pass(y, taps[4], before[0], before[1])
+    return y, y1, woven(_all_pass(y1, taps[5], before[1], before[2]), y1)
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def _both(lanes: Vector) -> Vector:
+    return 0.5 * (lanes + swapped(lanes))
 
 
 _SIGNATURE = "void({}, {}, float64[::1], float64[::1])"
@@ -100,32 +131,15 @@ _SIGNATURE = "void({}, {}, float64[::1], float64[::1])"
 def up_four_times(source: Signal, out: Coefficients, taps: Coefficients, state: Coefficients) -> None:
     """Write (2, frames) at four times the rate, (8 * frames,): of each frame left, left, right, right, twice. state (STATE,)."""
     old = flush_denormals()
-    t0, t1, t2, t3 = load_branches(taps, 0), load_branches(taps, 4), load_branches(taps, 8), load_branches(taps, 12)
-    t4, t5 = load_branches(taps, 16), load_branches(taps, 20)
-    p0, p1, p2, p3 = load_branches(state, 0), load_branches(state, 4), load_branches(state, 8), load_branches(state, 12)
-    p4, q0, q1, q2 = (
-        load_branches(state, 16),
-        load_branches(state, 20),
-        load_branches(state, 24),
-        load_branches(state, 28),
-    )
+    t = _loaded(taps)
+    p, q = _kept(state)
     for n in range(source.shape[1]):
-        x0 = both_branches(np.float64(source[0, n]), np.float64(source[1, n]))
-        x1 = _all_pass(x0, t0, p0, p1)
-        x2 = _all_pass(x1, t1, p1, p2)
-        x3 = _all_pass(x2, t2, p2, p3)
-        x4 = _all_pass(x3, t3, p3, p4)
-        p0, p1, p2, p3, p4 = x0, x1, x2, x3, x4
-        y0 = first_twice(x4)
-        y1 = _all_pass(y0, t4, q0, q1)
-        y2 = woven(_all_pass(y1, t5, q1, q2), y1)
-        store_branches(out, 8 * n, y2)
-        z0 = second_twice(x4)
-        z1 = _all_pass(z0, t4, y0, y1)
-        z2 = woven(_all_pass(z1, t5, y1, y2), z1)
-        store_branches(out, 8 * n + 4, z2)
-        q0, q1, q2 = z0, z1, z2
-    _store(state, p0, p1, p2, p3, p4, q0, q1, q2)
+        p = _first_stage(both_branches(np.float64(source[0, n]), np.float64(source[1, n])), t, p)
+        q = _second_stage(first_twice(p[4]), t, q)
+        store_branches(out, 8 * n, q[2])
+        q = _second_stage(second_twice(p[4]), t, q)
+        store_branches(out, 8 * n + 4, q[2])
+    _keep(state, p, q)
     restore_denormals(old)
 
 
@@ -133,30 +147,14 @@ def up_four_times(source: Signal, out: Coefficients, taps: Coefficients, state: 
 def down_four_times(source: Coefficients, out: Signal, taps: Coefficients, state: Coefficients) -> None:
     """Write what `up_four_times` has made, (8 * frames,), at the rate that it came from, (2, frames). state (STATE,)."""
     old = flush_denormals()
-    t0, t1, t2, t3 = load_branches(taps, 0), load_branches(taps, 4), load_branches(taps, 8), load_branches(taps, 12)
-    t4, t5 = load_branches(taps, 16), load_branches(taps, 20)
-    p0, p1, p2, p3 = load_branches(state, 0), load_branches(state, 4), load_branches(state, 8), load_branches(state, 12)
-    p4, q0, q1, q2 = (
-        load_branches(state, 16),
-        load_branches(state, 20),
-        load_branches(state, 24),
-        load_branches(state, 28),
-    )
+    t = _loaded(taps)
+    p, q = _kept(state)
     for n in range(out.shape[1]):
-        y0 = swapped(load_branches(source, 8 * n))  # A1 hears the sample before
-        y1 = _all_pass(y0, t4, q0, q1)
-        y2 = woven(_all_pass(y1, t5, q1, q2), y1)
-        z0 = swapped(load_branches(source, 8 * n + 4))
-        z1 = _all_pass(z0, t4, y0, y1)
-        z2 = woven(_all_pass(z1, t5, y1, y2), z1)
-        q0, q1, q2 = z0, z1, z2
-        x0 = woven(0.5 * (z2 + swapped(z2)), 0.5 * (y2 + swapped(y2)))
-        x1 = _all_pass(x0, t0, p0, p1)
-        x2 = _all_pass(x1, t1, p1, p2)
-        x3 = _all_pass(x2, t2, p2, p3)
-        x4 = _all_pass(x3, t3, p3, p4)
-        p0, p1, p2, p3, p4 = x0, x1, x2, x3, x4
-        heard = 0.5 * (x4 + swapped(x4))
+        q = _second_stage(swapped(load_branches(source, 8 * n)), t, q)  # A1 hears the sample before
+        first = _both(q[2])
+        q = _second_stage(swapped(load_branches(source, 8 * n + 4)), t, q)
+        p = _first_stage(woven(_both(q[2]), first), t, p)
+        heard = _both(p[4])
         out[0, n], out[1, n] = branch(heard, 0), branch(heard, 2)
-    _store(state, p0, p1, p2, p3, p4, q0, q1, q2)
+    _keep(state, p, q)
     restore_denormals(old)
