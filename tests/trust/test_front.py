@@ -8,6 +8,7 @@ import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from contextlib import closing, suppress
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
 import pytest
@@ -113,3 +114,48 @@ def test_browsers_come_by_https(started, tmp_path) -> None:
     with closing(http.client.HTTPSConnection("127.0.0.1", port, context=trusting)) as connection:
         connection.connect()
         assert connection.sock.selected_alpn_protocol() == "h2"
+
+
+class Player(ThreadingHTTPServer):
+    """A stand-in for a process that plays: it answers everything, and notes what it was asked for."""
+
+    def __init__(self) -> None:
+        self.asked: list[str] = []
+        super().__init__(("127.0.0.1", 0), _Answer)
+        threading.Thread(target=self.serve_forever).start()
+
+
+class _Answer(BaseHTTPRequestHandler):
+    def do_GET(self) -> None:
+        self.server.asked.append(self.path)
+        self.send_response(200)
+        self.send_header("Content-Length", "0")
+        self.end_headers()
+
+    def log_message(self, *_) -> None:
+        """Say nothing."""
+
+
+def test_a_song_is_played_by_one_process_and_one_of_many_lanes_by_all(started) -> None:
+    port, players = free_port(), [Player() for _ in range(3)]
+    at = " ".join(f"127.0.0.1:{player.server_port}" for player in players)
+    started.append(Kept("front", environment(HH_PORT=str(port), HH_SOUND_AT=at), port))
+    wait_for(started[0].is_there)
+
+    def asked(query: str) -> list[set[str]]:
+        for player in players:
+            player.asked.clear()
+        for number in (*range(30), *range(30)):
+            address = f"http://127.0.0.1:{port}/songs/5/segments/1/lane-{number}/0-{'a' * 32}.flac{query}"
+            urllib.request.urlopen(address, timeout=60).close()
+        return [set(player.asked) for player in players]
+
+    try:
+        assert sorted(map(len, asked(""))) == [0, 0, 30]
+        shares = asked("?spread=1")
+        assert min(map(len, shares)) > 0
+        assert sum(map(len, shares)) == 30  # each lane by one of them, both times
+    finally:
+        for player in players:
+            player.shutdown()
+            player.server_close()

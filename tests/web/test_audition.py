@@ -6,6 +6,8 @@ import numpy as np
 import pytest
 from django.urls import reverse
 
+from hallweb.audition import ahead
+from hallweb.audition.calls import Call
 from hallweb.audition.segment_file import HEADROOM, SegmentFile
 from hallweb.songs import actions
 from hallweb.songs.files import segments_folder
@@ -262,3 +264,19 @@ def test_another_users_version_and_loudness_are_404(client, song) -> None:
     for name in ("manifest", "loudness"):
         address = reverse(f"audition:{name}", args=[song.pk])
         assert client.get(address, {"version": version.pk, "from": 0, "to": 96000}).status_code == 404
+
+
+def test_the_lanes_of_a_heavy_song_are_spread_and_each_process_renders_its_own_ahead(
+    signed_in, song, monkeypatch
+) -> None:
+    address = reverse("audition:manifest", args=[song.pk])
+    assert all("spread" not in lane["url"] for lane in signed_in.get(address).json()["lanes"])
+    monkeypatch.setattr("hallweb.audition.segments._MOST_LANES", 1)
+    lanes = signed_in.get(f"{address}?alone=voice").json()["lanes"]
+    assert all(lane["url"].endswith("?alone=voice&spread=1") for lane in lanes)
+    dry = next(lane for lane in signed_in.get(address).json()["lanes"] if lane["id"] == "dry")
+    assert signed_in.get(dry["url"].replace("INDEX", "0").replace("KEY", dry["keys"][0])).status_code == 200
+    begun = []
+    monkeypatch.setattr("hallweb.audition.ahead._pool.submit", lambda _work, _wanted, lane: begun.append(lane))
+    ahead._begin(Call(song.pk, song.head_id, ("hall", "dry", "plate"), 0, 2))
+    assert begun == ["dry"]

@@ -10,10 +10,9 @@ from threading import Lock
 from typing import Any
 
 from django.conf import settings
-from django.urls import reverse
 
 from hallweb.audition.calls import Call, call, listen
-from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment, told_fader
+from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment, segment_address, told_fader
 from hallweb.log_lines import REQUEST_ID
 from hallweb.songs.connections import own_connection
 from hallweb.songs.models import Revision
@@ -31,6 +30,8 @@ _pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="ahead")
 _guard = Lock()
 _newest: dict[int, int] = {}
 _played: dict[int, float] = {}
+_shares: dict[int, set[str]] = {}
+"""Which lanes this process plays of a song that is spread over several."""
 
 
 def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any]:
@@ -55,25 +56,27 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
         call(wanted)
     else:
         _begin(wanted)
-    address = reverse("audition:segment", args=[song_id, revision.number, "LANE", 0, "KEY"])
     return {
         "first": first,
         "segmentFrames": frames,
         "endSample": plan.song.end_sample,
-        "url": address.replace("0-KEY", "INDEX-KEY"),
+        "url": segment_address(song_id, revision.number, len(lanes)),
         "keys": {lane: [segments.key(index)[:KEY_LENGTH] for index in indices] for lane, segments in lanes.items()},
         "faders": {lane: told_fader(plan, lane) for lane in lanes},
     }
 
 
-def note_played(song_id: int) -> None:
-    """Note that this process plays a song, so that calls for it are its own to answer."""
+def note_played(song_id: int, share: str | None = None) -> None:
+    """Note that this process plays a song, or one lane of it, so that calls for it are its own to answer."""
     now = time.monotonic()
     with _guard:
         _played[song_id] = now
+        if share is not None:
+            _shares.setdefault(song_id, set()).add(share)
         for other in [each for each, at in _played.items() if now - at > _PLAYED_S]:
             del _played[other]
             _newest.pop(other, None)
+            _shares.pop(other, None)
 
 
 def answer_calls() -> None:
@@ -84,7 +87,9 @@ def answer_calls() -> None:
 def _begin(wanted: Call) -> None:
     with _guard:
         _newest[wanted.song_id] = wanted.revision_id
-    for lane in wanted.lanes:
+        share = _shares.get(wanted.song_id)
+        lanes = [lane for lane in wanted.lanes if share is None or lane in share]
+    for lane in lanes:
         _pool.submit(_render, wanted, lane)
 
 

@@ -8,6 +8,7 @@ from typing import Any
 from weakref import WeakValueDictionary
 
 from django.conf import settings
+from django.urls import reverse
 
 from hallweb.audition.background import PLAYING
 from hallweb.audition.monitoring import AS_IT_IS, Monitoring
@@ -30,9 +31,19 @@ _work = logging.getLogger("hallweb.work")
 
 KEY_LENGTH = 32
 
+_MOST_LANES = 16
+"""A song with more lanes is played by all processes for sound, each some of its lanes, and not by one."""
+
 
 class UnknownSegmentError(LookupError):
     """No revision of the song has such a segment."""
+
+
+def segment_address(song_id: int, revision: int, lane_count: int, monitoring: Monitoring = AS_IT_IS) -> str:
+    """Return the address of a segment with LANE, INDEX and KEY to be put in; `spread` in it tells the front to choose a process by lane."""
+    address = reverse("audition:segment", args=[song_id, revision, "LANE", 0, "KEY"]).replace("0-KEY", "INDEX-KEY")
+    query = monitoring.query
+    return f"{address}{query}{'&' if query else '?'}spread=1" if lane_count > _MOST_LANES else address + query
 
 
 @lru_cache(maxsize=128)

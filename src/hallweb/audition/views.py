@@ -5,7 +5,6 @@ from functools import lru_cache
 from django.contrib.auth.decorators import login_required
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404
-from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_safe
 
@@ -19,6 +18,7 @@ from hallweb.audition.segments import (
     UnknownSegmentError,
     heard_plan,
     lane_segments,
+    segment_address,
     segment_file,
     told_fader,
 )
@@ -51,13 +51,13 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     stop = end + round(max((segments.tail_s for segments in by_lane.values()), default=0.0) * rate)
     count = -(-stop // frames)
     names = {DRY: "Dry", **{r.id: r.name for r in plan.returns}}
-    address = reverse("audition:segment", args=[song.pk, revision.number, "LANE", 0, "KEY"])
+    address = segment_address(song.pk, revision.number, len(by_lane), monitoring)
     lanes = [
         {
             "id": lane,
             "name": names[lane],
             "keys": [segments.key(index)[:KEY_LENGTH] for index in range(count)],
-            "url": address.replace("LANE", lane).replace("0-KEY", "INDEX-KEY") + monitoring.query,
+            "url": address.replace("LANE", lane),
             **told_fader(plan, lane),
         }
         for lane, segments in by_lane.items()
@@ -129,7 +129,7 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     monitoring = Monitoring.of(request)
     if lane not in lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk)):
         raise Http404
-    note_played(song.pk)
+    note_played(song.pk, lane if inputs(request).says("spread") else None)
     try:
         found = segment_file(song.pk, row, lane, index, key, monitoring)
     except UnknownSegmentError:
