@@ -1,6 +1,7 @@
 """Prints that several workers share: the same files, whichever worker does what, and whatever is done twice or breaks off."""
 
 import asyncio
+from unittest.mock import Mock
 
 import pytest
 from django.db import connection, transaction
@@ -100,6 +101,23 @@ def test_a_share_that_is_done_twice_changes_nothing(song, two_alive) -> None:
     shares.end_shares(job.pk)
     job.refresh_from_db()
     assert job.state == PrintJob.State.DONE
+    assert facts(job) == facts(whole(song))
+
+
+def test_main_is_printed_again_by_another_worker_if_one_dies_before_the_tracks_are_shared_out(
+    song, two_alive, monkeypatch
+) -> None:
+    job = new_job(song)
+    shares.run_print(job.pk)
+    for key in job.shares.values_list("key", flat=True):
+        shares.run_share(job.pk, key)
+    with monkeypatch.context() as dying:
+        dying.setattr(shares, "_share_out", Mock(side_effect=SystemExit))
+        with pytest.raises(SystemExit):
+            shares.print_main(job.pk)
+    run_worker()
+    job.refresh_from_db()
+    assert (job.state, job.message) == (PrintJob.State.DONE, "")
     assert facts(job) == facts(whole(song))
 
 

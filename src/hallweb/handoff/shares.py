@@ -101,7 +101,6 @@ def print_main(job_id: int) -> None:
         keep(*(folder / file.path for file in files))
         job.frames, job.files = frames, [file_row(file) for file in files]
         job.save(update_fields=["frames", "files"])
-        forget(_rendered(job))
         _share_out(job, Stage.TRACKS, rest)
 
 
@@ -118,6 +117,7 @@ def end_shares(job_id: int) -> None:
         files = finish(asked.plan, folder, asked.options, [file_of_row(stored) for stored in rows])
         end_print(job, asked, files, job.frames / job.song.sample_rate)
         job.shares.all().delete()
+        forget(_rendered(job))  # only now does no job need it that is done once more after its worker died
 
 
 def _open_job(job_id: int) -> PrintJob | None:
