@@ -15,8 +15,8 @@ import pytest
 from django.conf import settings
 from django.urls import reverse
 
-from hallweb.handoff.actions import start_print
-from hallweb.handoff.shares import run_print
+from hallweb.handoff.models import PrintJob
+from hallweb.handoff.printing import print_whole
 from hallweb.songs.actions import edit_plan
 from hallweb.songs.connections import own_connection
 from highhall.plan.edits import rename_song
@@ -46,8 +46,9 @@ def port(started) -> int:
 def test_prints_and_segments_come_from_the_disk_and_in_parts(port) -> None:
     user = make_user()
     song = make_song(user)
-    job = start_print(song, song.head, user, {"kinds": ["main"]})
-    run_print(job.pk)
+    state, options = PrintJob.State.RUNNING, {"kinds": ["main"]}
+    job = PrintJob.objects.create(song=song, revision=song.head, author=user, options=options, state=state)
+    print_whole(job)  # in this process, whoever else is alive
     job.refresh_from_db()
     browser, name = Browser(user, port), job.files[0]["path"]
     wait_for(browser.is_answered)
