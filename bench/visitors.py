@@ -79,9 +79,7 @@ def processes(data: Path) -> dict[str, list[int]]:
         is_ours = f"HH_DATA_DIR={data}" in environ
         if is_ours and "gunicorn hallweb" in command:
             found["sound" if "HH_SERVES=sound" in environ else "web"].append(int(folder.name))
-        elif (
-            command.startswith("nginx: master") and str(data) in command
-        ):  # nginx writes its title over its environment
+        elif command.startswith("nginx: master") and str(data) in command:  # its title stands over its environment
             found["front"].append(int(folder.name))
         elif is_ours and "procrastinate worker" in command:
             found["worker"].append(int(folder.name))

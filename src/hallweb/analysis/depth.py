@@ -68,17 +68,19 @@ def remember(sounds: SongSounds, plan: Plan, track_id: str, found: Measured) -> 
     layout = _layout(sounds, plan)
     table = _tables.of(layout, lambda: _table(sounds, plan))
     corrections = _model(sounds, plan, table, layout).corrected({track_id: found}).corrections
-    cache.set(_correction_key(layout, track_id), corrections[track_id], _REMEMBERED_S)
+    cache.set(_correction_key(digest(layout), track_id), corrections[track_id], _REMEMBERED_S)
 
 
 def _model(sounds: SongSounds, plan: Plan, table: StemTable, layout: Layout) -> DepthModel:
-    keys = {_correction_key(layout, track.id): track.id for track in plan.tracks}
+    mark = digest(layout)
+    keys = {_correction_key(mark, track.id): track.id for track in plan.tracks}
     corrections: dict[str, Correction] = {keys[key]: found for key, found in cache.get_many(keys).items()}
     return DepthModel(plan, table, open_responses(sounds, plan.song.sample_rate), corrections)
 
 
-def _correction_key(layout: Layout, track_id: str) -> str:
-    return f"correction-{_VERSION}-{digest(layout)}-{track_id}"
+def _correction_key(mark: str, track_id: str) -> str:
+    """Return what a correction is kept under; mark: the digest of what its table depends on."""
+    return f"correction-{_VERSION}-{mark}-{track_id}"
 
 
 def _layout(sounds: SongSounds, plan: Plan) -> Layout:

@@ -211,10 +211,7 @@ def _put_back(x: Signal, change: Signal, gains: Signal, count: int) -> None:
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
 def _slide(buffers: Signal, write: int, history: int, reach: int, first: int) -> None:
     """Move the last `reach` samples of one of some buffers back, so that there is room again; `first` is where it begins."""
-    target = first + history - reach
-    source = first + write - reach
-    for n in range(0, reach, COUNT):
-        store(buffers, target + n, load(buffers, source + n))
+    _copy(buffers, first + write - reach, buffers, first + history - reach, reach)
 
 
 _SIGNATURE = (
