@@ -1,7 +1,12 @@
-"""What the benchmarks share: songs that stand still at 120."""
+"""What the benchmarks share: songs that stand still at 120, work timed in turn, and figures with their bars."""
 
-from collections.abc import Iterable, Sequence
+import time
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from highhall.plan import Plan, Song, Tempo, plan_from_document
 from highhall.timing import Meter, Position
@@ -26,6 +31,52 @@ TONE = {
     },
 }
 Effects = Sequence[dict[str, Any]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Figure:
+    """A figure of all rounds, and the bar it is held against: the least or, for what should be small, the most that was asked."""
+
+    name: str
+    values: tuple[float, ...]
+    unit: str
+    bar: float | None = None
+    is_less_better: bool = False
+    beside: str = ""
+
+    @property
+    def median(self) -> float:
+        """The figure itself."""
+        return float(np.median(self.values))
+
+    @property
+    def spread(self) -> tuple[float, float]:
+        """The lowest and the highest round."""
+        return min(self.values), max(self.values)
+
+    @property
+    def is_reached(self) -> bool:
+        """Whether the bar is reached."""
+        return self.bar is None or (self.median <= self.bar if self.is_less_better else self.median >= self.bar)
+
+    def __str__(self) -> str:
+        low, high = self.spread
+        spread = f"({low:.4g} to {high:.4g})" if len(self.values) > 1 else ""
+        asked = "" if self.bar is None else f"asked {self.bar:g}{'' if self.is_reached else ', NOT REACHED'}"
+        return f"{self.name:44}{self.median:9.4g} {self.unit:12}{spread:24}{asked:22}{self.beside}".rstrip()
+
+
+def in_turn(works: Sequence[Callable[[], object]], rounds: int) -> NDArray[np.float64]:
+    """Return the seconds that each work takes, (rounds, works): once each before, then in turn, since machines drift."""
+    for work in works:
+        work()
+    return np.array([[_seconds_of(work) for work in works] for _ in range(rounds)])
+
+
+def _seconds_of(work: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    work()
+    return time.perf_counter() - began
 
 
 def song_plan(minutes: int, tracks: int, chains: Sequence[Effects], sends: Iterable[dict[str, Any]]) -> Plan:

@@ -1,14 +1,15 @@
-"""From an edit to the first changed segment, in songs of 4 and of 16 minutes: 24 stems, 8 returns, played in the middle.
+"""From an edit to the first changed segment, in a song of 16 minutes: 24 stems, 8 returns, played in the middle.
 
 An edit is made and checked, the keys of all segments of the lane are worked out anew, and the first segment at the play
 position whose key has changed is rendered, with its pre-roll. Counted too: how many segments of the song are now others.
 """
 
-import statistics
 import time
+from collections.abc import Iterator
 
 import numpy as np
-from bench.common import RATE, song_plan
+from bench.common import RATE, Figure, song_plan
+from numpy.typing import NDArray
 
 from highhall.plan import Plan
 from highhall.plan.edits import set_effect, set_return, set_section_value, set_send
@@ -50,36 +51,46 @@ EDITS = {
 }  # fmt: skip
 
 
-def main() -> None:
-    print(
-        f"{'':24}{'minutes':>8}{'edit':>8}{'keys':>8}{'segment':>8}{'all':>8}{'changed':>10} of all segments of the song"
+def spent_ms(name: str, minutes: int) -> tuple[NDArray[np.float64], str]:
+    """Return the milliseconds of each round, (rounds, parts): the edit, the keys, the segment, all of it; and how many segments are now others."""
+    lane, edit = EDITS[name]
+    plan = song_plan(minutes, TRACKS, CHAINS, SENDS)
+    stems, hashes = make_stems(plan), {track.stem: track.id for track in plan.tracks}
+    count = plan.song.end_sample // (2 * RATE)
+    at = count // 2 + 1
+    before = {r.id: LaneSegments(plan, r.id, hashes) for r in plan.returns}
+    spent = []
+    for number in range(ROUNDS):
+        began = time.perf_counter()
+        edited = edit(plan, -12.3 - number)
+        checked = time.perf_counter()
+        segments = LaneSegments(edited, lane, hashes)
+        keys = [segments.key(index) for index in range(count)]
+        listed = time.perf_counter()
+        first = next(i for i in (*range(at, count), *range(at)) if keys[i] != before[lane].key(i))
+        SegmentRenderer(kept_bytes=0).render(segments, stems, first)
+        rendered = time.perf_counter()
+        spent.append((checked - began, listed - checked, rendered - listed, rendered - began))
+    changed = sum(
+        LaneSegments(edited, r.id, hashes).key(i) != before[r.id].key(i) for r in plan.returns for i in range(count)
     )
-    for name, (lane, edit) in EDITS.items():
-        for minutes in (4, 16):
-            plan = song_plan(minutes, TRACKS, CHAINS, SENDS)
-            stems, hashes = make_stems(plan), {track.stem: track.id for track in plan.tracks}
-            count = plan.song.end_sample // (2 * RATE)
-            at = count // 2 + 1
-            before = {r.id: LaneSegments(plan, r.id, hashes) for r in plan.returns}
-            spent: list[tuple[float, ...]] = []
-            for number in range(ROUNDS):
-                began = time.perf_counter()
-                edited = edit(plan, -12.3 - number)
-                checked = time.perf_counter()
-                segments = LaneSegments(edited, lane, hashes)
-                keys = [segments.key(index) for index in range(count)]
-                listed = time.perf_counter()
-                first = next(i for i in (*range(at, count), *range(at)) if keys[i] != before[lane].key(i))
-                SegmentRenderer(kept_bytes=0).render(segments, stems, first)
-                rendered = time.perf_counter()
-                spent.append((checked - began, listed - checked, rendered - listed, rendered - began))
-            changed = sum(
-                LaneSegments(edited, r.id, hashes).key(i) != before[r.id].key(i)
-                for r in plan.returns
-                for i in range(count)
-            )
-            figures = "".join(f"{1000 * statistics.median(column):5.0f} ms" for column in zip(*spent, strict=True))
-            print(f"{name:24}{minutes:8}{figures}{changed:10} of {count * (len(plan.returns) + 1)}")
+    return 1000 * np.array(spent), f"{changed} of {count * (len(plan.returns) + 1)} segments are others"
+
+
+def figures() -> Iterator[Figure]:
+    """Yield the time from every edit to its first segment in a song of 16 minutes."""
+    for name in EDITS:
+        times, changed = spent_ms(name, 16)
+        edited, keys, _, _ = np.median(times, axis=0)
+        beside = f"edit {edited:.0f} ms, keys {keys:.0f} ms; {changed}"
+        bar = 60 if "hall" in name else 30
+        segments = tuple(times[:, 2])
+        yield Figure(name=name, values=segments, unit="ms", bar=bar, is_less_better=True, beside=beside)
+
+
+def main() -> None:
+    for figure in figures():
+        print(figure, flush=True)
 
 
 if __name__ == "__main__":

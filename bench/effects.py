@@ -1,16 +1,18 @@
 """Every kind of effect as a multiple of real time on one core, beside a general-purpose library's counterpart.
 
 Ours run in blocks as the engine's do, the library's on the whole sound at once. Rounds are interleaved and the ratio
-is taken within each, since the speed of shared machines drifts.
+is taken within each, since the speed of shared machines drifts. Arguments, if any, choose effects by how their names begin.
 """
 
-import time
-from collections.abc import Callable
+import sys
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 import numpy as np
 import pedalboard as library
-from bench.common import RATE, SONG
+from bench.common import RATE, SONG, Figure, in_turn
 from scipy import signal
 
 from highhall.curves import EffectCurves
@@ -19,12 +21,13 @@ from highhall.effects.tone import sections_of
 from highhall.plan.edits import effect_of_kind
 from highhall.render.engine import BLOCK_FRAMES
 
-SECONDS, ROUNDS = 20, 7
+FRAMES, ROUNDS = 7 * BLOCK_FRAMES, 7
+SECONDS = FRAMES / RATE
 BANDS = [
     {"shape": "low_cut", "hz": 120}, {"shape": "bell", "hz": 400, "gain_db": -3}, {"shape": "bell", "hz": 2500, "gain_db": 2},
     {"shape": "high_cut", "hz": 9000},
 ]  # fmt: skip
-NOISE = (0.1 * np.random.default_rng(0).standard_normal((2, SECONDS * RATE))).astype(np.float32)
+NOISE = (0.1 * np.random.default_rng(0).standard_normal((2, FRAMES))).astype(np.float32)
 
 
 def response(seconds: float) -> np.ndarray:
@@ -45,28 +48,46 @@ def sosfilt() -> Callable[[], object]:
 
 
 IR = response(3.0)
-CASES: list[tuple[str, str, dict[str, Any], str, Callable[[], object] | None]] = [
+REVERB = theirs(library.Reverb(room_size=0.7, wet_level=1, dry_level=0))
+CHORUS = theirs(library.Chorus())
+ECHO = {"left": "1/8.", "right": "1/4", "feedback": 0.4}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Case:
+    """An effect, the library's counterpart if it has one, and what is asked: so many times the library, or times real time."""
+
+    name: str
+    kind: str
+    params: dict[str, Any] = field(default_factory=dict)
+    counterpart: str = ""
+    other: Callable[[], object] | None = None
+    times: float | None = None
+    speed: float | None = None
+
+
+CASES = (
     *(
-        (f"reverb, {space}", "reverb", {"space": space, "decay_s": 2.5}, "reverb", theirs(library.Reverb(room_size=0.7, wet_level=1, dry_level=0)))
+        Case(name=f"reverb, {space}", kind="reverb", params={"space": space, "decay_s": 2.5}, counterpart="reverb", other=REVERB, times=3)
         for space in ("room", "chamber", "plate", "hall", "cathedral")
     ),
-    ("reverb, its tail shifted", "reverb", {"space": "hall", "decay_s": 2.5, "shift_semitones": 12, "shift_feed": 0.5}, "", None),
-    ("impulse, 3 s", "impulse", {"ir": "ir"}, "convolution", theirs(library.Convolution(IR, 1.0, RATE))),
-    ("echo", "echo", {"left": "1/8.", "right": "1/4", "feedback": 0.4}, "delay", theirs(library.Delay(0.375, 0.4, 1.0))),
-    ("echo, cuts and cross", "echo", {"left": "1/8.", "right": "1/4", "feedback": 0.4, "cross": 0.5, "low_cut_hz": 150, "high_cut_hz": 5000}, "delay", theirs(library.Delay(0.375, 0.4, 1.0))),
-    ("echo, wow and drive", "echo", {"left": "1/8.", "right": "1/4", "feedback": 0.4, "wow_depth_ms": 1, "drive": 0.3}, "", None),
-    ("offset", "offset", {}, "", None),
-    ("doubler", "doubler", {}, "pitch shift", theirs(library.PitchShift(0.07))),
-    ("chorus, 2 voices", "chorus", {}, "chorus", theirs(library.Chorus())),
-    ("flanger", "flanger", {}, "chorus", theirs(library.Chorus(centre_delay_ms=2, feedback=0.3))),
-    ("autopan", "autopan", {}, "", None),
-    ("width, bass mono", "width", {"width": 1.3, "bass_mono_hz": 120}, "", None),
-    ("drive, four times oversampled", "drive", {}, "distortion, not oversampled", theirs(library.Distortion(9))),
-    ("crush", "crush", {}, "bit crush, no rate", theirs(library.Bitcrush(10))),
-    ("tone, 4 bands", "tone", {"bands": BANDS}, "scipy.signal.sosfilt", sosfilt()),
-    ("leveler", "leveler", {}, "compressor", theirs(library.Compressor(-24, 3))),
-    ("duck", "duck", {"key": "voice"}, "", None),
-]  # fmt: skip
+    Case(name="reverb, its tail shifted", kind="reverb", params={"space": "hall", "decay_s": 2.5, "shift_semitones": 12, "shift_feed": 0.5}, speed=120),
+    Case(name="impulse, 3 s", kind="impulse", params={"ir": "ir"}, counterpart="convolution", other=theirs(library.Convolution(IR, 1.0, RATE)), times=4, speed=200),
+    Case(name="echo", kind="echo", params=ECHO, counterpart="delay", other=theirs(library.Delay(0.375, 0.4, 1.0))),
+    Case(name="echo, cuts and cross", kind="echo", params={**ECHO, "cross": 0.5, "low_cut_hz": 150, "high_cut_hz": 5000}, counterpart="delay", other=theirs(library.Delay(0.375, 0.4, 1.0))),
+    Case(name="echo, wow and drive", kind="echo", params={**ECHO, "wow_depth_ms": 1, "drive": 0.3}),
+    Case(name="offset", kind="offset"),
+    Case(name="doubler", kind="doubler", counterpart="pitch shift", other=theirs(library.PitchShift(0.07))),
+    Case(name="chorus, 2 voices", kind="chorus", counterpart="chorus", other=CHORUS),
+    Case(name="flanger", kind="flanger", counterpart="chorus", other=theirs(library.Chorus(centre_delay_ms=2, feedback=0.3)), times=1),
+    Case(name="autopan", kind="autopan"),
+    Case(name="width, bass mono", kind="width", params={"width": 1.3, "bass_mono_hz": 120}),
+    Case(name="drive, four times oversampled", kind="drive", counterpart="distortion, not oversampled", other=theirs(library.Distortion(9)), speed=150),
+    Case(name="crush", kind="crush", counterpart="bit crush, no rate", other=theirs(library.Bitcrush(10)), times=1),
+    Case(name="tone, 4 bands", kind="tone", params={"bands": BANDS}, counterpart="scipy.signal.sosfilt", other=sosfilt()),
+    Case(name="leveler", kind="leveler", counterpart="compressor", other=theirs(library.Compressor(-24, 3)), times=1),
+    Case(name="duck", kind="duck", params={"key": "voice"}),
+)  # fmt: skip
 
 
 def run(processor: Processor) -> None:
@@ -77,25 +98,23 @@ def run(processor: Processor) -> None:
         processor.process(block, start)
 
 
-def seconds_of(work: Callable[[], object]) -> float:
-    began = time.perf_counter()
-    work()
-    return time.perf_counter() - began
+def figures(*names: str) -> Iterator[Figure]:
+    """Yield the speed of every effect whose name begins by one of `names`, all without them, then as a multiple of the library's."""
+    for case in CASES:
+        if case.name.startswith(names or ""):
+            effect = effect_of_kind(case.kind, "effect", case.params)
+            ours = partial(run, processor_of(EffectCurves(effect, SONG), {"ir": IR}))
+            times = in_turn([ours, *([case.other] if case.other else [])], ROUNDS)
+            yield Figure(name=case.name, values=tuple(SECONDS / times[:, 0]), unit="x real time", bar=case.speed)
+            if case.other:
+                ratios = tuple(times[:, 1] / times[:, 0])
+                beside = f"{case.counterpart}, {SECONDS / np.median(times[:, 1]):.0f} x real time"
+                yield Figure(name=case.name, values=ratios, unit="x library", bar=case.times, beside=beside)
 
 
 def main() -> None:
-    for name, kind, params, counterpart, other in CASES:
-        processor = processor_of(EffectCurves(effect_of_kind(kind, "effect", params), SONG), {"ir": IR})
-        works = [lambda processor=processor: run(processor), *([other] if other else [])]
-        for work in works:
-            work()
-        times = np.array([[seconds_of(work) for work in works] for _ in range(ROUNDS)])
-        ours = SECONDS / np.median(times[:, 0])
-        line = f"{name:30}{ours:6.0f} x real time"
-        if other:
-            ratio = np.median(times[:, 1] / times[:, 0])
-            line += f"   {counterpart} {SECONDS / np.median(times[:, 1]):5.0f} x: {ratio:.2f} times it"
-        print(line, flush=True)
+    for figure in figures(*sys.argv[1:]):
+        print(figure, flush=True)
 
 
 if __name__ == "__main__":

@@ -57,3 +57,27 @@ def swapped(vector: np.ndarray) -> np.ndarray:
 
 def woven(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     return np.array([first[0], second[1], first[2], second[3]])
+
+
+def _put_off(vector: np.ndarray, frames: int) -> np.ndarray:
+    return np.concatenate([np.zeros(frames, vector.dtype), vector[:-frames]])
+
+
+def one_later(vector: np.ndarray) -> np.ndarray:
+    return _put_off(vector, 1)
+
+
+def two_later(vector: np.ndarray) -> np.ndarray:
+    return _put_off(vector, 2)
+
+
+def four_later(vector: np.ndarray) -> np.ndarray:
+    return _put_off(vector, 4)
+
+
+def eight_later(vector: np.ndarray) -> np.ndarray:
+    return _put_off(vector, 8)
+
+
+def last_of(vector: np.ndarray) -> np.float32:
+    return np.float32(vector[-1])

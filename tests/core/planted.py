@@ -198,13 +198,13 @@ def _sudden(song: Base, strength: float, chance: np.random.Generator) -> Base:
 
 
 def _low_mids(song: Base, strength: float, _: np.random.Generator) -> Base:
-    bell = {"shape": "bell", "hz": 260, "gain_db": round(-1.5 + 15 * strength, 1), "q": 0.8}
+    bell = {"shape": "bell", "hz": 260, "gain_db": round(0.5 + 13 * strength, 1), "q": 0.8}
     _returns(song, "hall")["chain"] = reverb("hall", 1.6, LOW_CUT, HIGH_CUT, bell)
     return _send(song, "voice", "hall", level_db=-24.0)
 
 
 def _harsh(song: Base, strength: float, _: np.random.Generator) -> Base:
-    bell = {"shape": "bell", "hz": 3200, "gain_db": round(4.5 + 11 * strength, 1), "q": 0.7}
+    bell = {"shape": "bell", "hz": 3200, "gain_db": round(6.0 + 9.5 * strength, 1), "q": 0.7}
     cut = {"shape": "low_cut", "hz": 250 + 500 * strength, "slope_db_oct": 12}
     _returns(song, "room")["chain"] = reverb("room", 0.5, cut, bell)
     return song

@@ -5,6 +5,7 @@ import pytest
 import soundfile as sf
 from scipy import signal
 
+from highhall.effects import CELL_FRAMES
 from highhall.effects.impulse import read_response
 from highhall.interchange.audio_files import AudioFileError
 from tests.core.signals import RATE, db, impulse, in_blocks, make_effect, pink_noise, power
@@ -46,12 +47,20 @@ def test_true_stereo_crosses() -> None:
 
 
 @pytest.mark.parametrize("frames", [700, 40_000])
-def test_block_sizes_change_no_bit(frames: int) -> None:
+def test_blocks_of_whole_cells_change_no_bit_and_others_none_that_is_heard(frames: int) -> None:
     response = decaying(frames / RATE, 1.0)
     noise = np.random.default_rng(2).standard_normal((2, 70_000)).astype(np.float32)
     whole = make_effect("impulse", response=response).process(noise, 0)
+    cells = [cells * CELL_FRAMES for cells in (1, 3, 2)]
+    np.testing.assert_array_equal(in_blocks(make_effect("impulse", response=response).process, noise, cells), whole)
     parts = in_blocks(make_effect("impulse", response=response).process, noise, [1, 511, 512, 8192, 37, 20_000])
-    np.testing.assert_array_equal(parts, whole)
+    np.testing.assert_allclose(parts, whole, atol=1e-6 * np.abs(whole).max())
+
+
+def test_what_comes_out_of_a_part_of_a_cell_is_what_the_next_effect_takes() -> None:
+    heard = make_effect("impulse", response=decaying(0.1, 0.5)).process(impulse(0.3), 0)
+    assert heard.shape[1] % CELL_FRAMES
+    assert heard.flags.c_contiguous
 
 
 def test_it_starts_where_the_response_does_and_the_direct_sound_is_taken_out() -> None:

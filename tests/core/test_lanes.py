@@ -70,6 +70,13 @@ def test_a_true_peak_is_the_same_block_by_block(sizes: list[int]) -> None:
     assert TruePeak().finish() == 0.0
 
 
+def test_a_true_peak_is_found_in_sound_that_may_not_be_written_as_in_any_other() -> None:
+    sound = np.random.default_rng(4).standard_normal((1, 5000)).astype(np.float32)
+    peak = true_peak(sound)
+    sound.flags.writeable = False
+    assert true_peak(sound) == peak
+
+
 def test_what_is_left_of_a_phrase_is_what_is_heard_when_the_rest_is_silent() -> None:
     plan = song(returns=HALL, sends=[{"from": "voice", "to": "hall", "level_db": -3.0}])
     voice = spoken()

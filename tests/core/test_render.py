@@ -6,6 +6,7 @@ import soundfile as sf
 
 from highhall.curves import gain_of_db
 from highhall.plan import document_of, edits, plan_from_document
+from highhall.plan.model import SendTarget
 from highhall.prints import PrintOptions, print_plan
 from highhall.render import DRY, Engine, Stems
 from highhall.render.held import held_bytes
@@ -198,6 +199,20 @@ def test_nothing_is_left_behind_when_a_print_is_cancelled(tmp_path) -> None:
     assert list(tmp_path.iterdir()) == []
 
 
+def test_a_captured_space_gives_the_same_bits_in_blocks_of_any_size() -> None:
+    document = make_document()
+    document["returns"][1]["chain"] = [{"kind": "impulse", "params": {"ir": "ir/room.wav"}}]
+    plan = plan_from_document(document)
+    noise = np.random.default_rng(3).standard_normal((2, 30_000)).astype(np.float32)
+    sources = {track.stem: make_stems(plan).samples(track) for track in plan.tracks}
+    stems = Stems(sources, {"ir/room.wav": noise * np.float32(0.01)})
+    whole = Engine(plan, stems).advance(60_000).returns["hall"]
+    engine = Engine(plan, stems)
+    parts = [engine.advance(frames).returns["hall"] for frames in (1, 10_000, 777, 40_000, 9_222)]
+    assert np.abs(whole).max() > 0.01
+    np.testing.assert_array_equal(np.concatenate(parts, axis=1), whole)
+
+
 HASHES = {"voice.wav": "1", "harp.wav": "2", "drum.wav": "3"}
 
 
@@ -221,6 +236,21 @@ def test_a_segment_that_follows_another_goes_on_from_it_bit_for_bit(printed) -> 
     segments = LaneSegments(plan, "hall", HASHES)
     heard = np.concatenate([renderer.render(segments, stems, index).sound for index in range(4)], axis=1)
     np.testing.assert_array_equal(heard, files["returns/hall.wav"][:, : 4 * frames])
+
+
+def test_an_engine_that_serves_another_revision_goes_no_further_than_both_sound_the_same() -> None:
+    document = make_document(bars=16)
+    document["song"]["sections"][1].update(start="9|1", end="13|1")
+    level = SendTarget(source="voice", target="hall", param="level_db")
+    plans = [edits.set_section_value(plan_from_document(document), level, "b", db) for db in (-20.0, -3.0)]
+    old, new = (LaneSegments(plan, "hall", HASHES) for plan in plans)
+    first = next(index for index in range(20) if old.key(index) != new.key(index))
+    stems, renderer = make_stems(plans[0]), SegmentRenderer(kept_bytes=64 << 20)
+    for index in range(first - 1):
+        renderer.render(old, stems, index)
+    for index in range(first - 1, first + 3):
+        heard, alone = (r.render(new, stems, index).sound for r in (renderer, SegmentRenderer(kept_bytes=0)))
+        assert np.abs(heard - alone).max() < 10 ** (-100 / 20) * np.abs(alone).max()
 
 
 def test_engines_at_rest_take_no_more_memory_than_they_are_given(printed) -> None:

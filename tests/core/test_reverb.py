@@ -5,13 +5,15 @@ import pytest
 from scipy import signal
 
 from highhall.curves import EffectCurves
+from highhall.effects import CELL_FRAMES
 from highhall.effects.reverb import Reverb
+from highhall.effects.reverb.dc_blocker import block_dc, dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import settings_of, structure_for, structure_of
 from highhall.measure import decay_by_band, reverberation_time
 from highhall.plan.edits import effect_of_kind
 from highhall.timing import Position
-from tests.core.signals import RATE, db, impulse, make_song, pink_noise, power
+from tests.core.signals import RATE, db, impulse, in_blocks, make_song, pink_noise, power
 
 SPACES = ("room", "chamber", "plate", "hall", "cathedral")
 
@@ -56,16 +58,28 @@ def asked_t30(decay: DecayCurve, lengths: np.ndarray, centre_hz: float) -> float
 @pytest.mark.parametrize("space", SPACES)
 @pytest.mark.parametrize(
     ("decay_s", "size"),
-    [(0.4, 0.5), (0.4, 1.0), (0.4, 2.0), (1.5, 0.5), (1.5, 1.0), (1.5, 2.0), (5.0, 1.0), (12.0, 1.0)],
+    [
+        (0.4, 0.5),
+        (0.4, 1.0),
+        (0.4, 2.0),
+        (0.6, 1.0),
+        (1.0, 0.5),
+        (1.0, 1.0),
+        (1.0, 2.0),
+        (2.5, 0.5),
+        (2.5, 1.0),
+        (2.5, 2.0),
+        (12.0, 1.0),
+    ],
 )
 def test_every_band_of_the_tail_decays_as_asked(space: str, decay_s: float, size: float) -> None:
-    """T30 against the curve within 5 %; 7 % at 0.4 s, where a band has few modes and lines few rounds."""
+    """T30 against the curve within 3 %; 9 % at 0.4 s, where a band has few modes and lines few rounds."""
     params = {"space": space, "decay_s": decay_s, "size": size}
     ir = responses(decay_s * 1.3 + 0.4, early_db=-60, **params)
     effect = effect_of_kind("reverb", "s", params)
     decay = DecayCurve.of(effect)
     lengths = structure_for(effect, decay_s, RATE).lengths
-    tolerance = 0.07 if decay_s < 1 else 0.05
+    tolerance = 0.09 if decay_s < 0.6 else 0.03
     for reading in decay_by_band(ir, RATE):
         assert reading.t30_s == pytest.approx(asked_t30(decay, lengths, reading.centre_hz), rel=tolerance), reading
         if reading.centre_hz == 1000:
@@ -83,7 +97,8 @@ def test_steady_pink_noise_comes_back_with_the_power_it_has(space: str, decay_s:
         noise[1] = 0
     heard = make_reverb(space=space, decay_s=decay_s).process(noise, 0)
     settled = int(1.2 * decay_s * RATE)
-    assert db(power(heard[:, settled:]) / power(noise[:, settled:])) == pytest.approx(0, abs=1.0)
+    asked = pytest.approx(0, abs=0.6 if decay_s >= 0.4 else 1.2)
+    assert db(power(heard[:, settled:]) / power(noise[:, settled:])) == asked
 
 
 @pytest.mark.parametrize("space", SPACES)
@@ -92,16 +107,16 @@ def test_steady_pink_noise_comes_back_with_the_power_it_has(space: str, decay_s:
 def test_size_and_early_level_keep_the_power(space: str, size: float, early_db: float) -> None:
     noise = pink_noise(RATE * 8, np.random.default_rng(8))
     heard = make_reverb(space=space, decay_s=1.5, size=size, early_db=early_db).process(noise, 0)
-    assert db(power(heard[:, RATE * 2 :]) / power(noise[:, RATE * 2 :])) == pytest.approx(0, abs=1.0)
+    assert db(power(heard[:, RATE * 2 :]) / power(noise[:, RATE * 2 :])) == pytest.approx(0, abs=0.5)
 
 
 @pytest.mark.parametrize("space", SPACES)
 @pytest.mark.parametrize("size", [0.5, 1.0, 2.0])
 def test_the_tails_sides_are_uncorrelated_and_safe_in_mono(space: str, size: float) -> None:
-    """Mean over responses: at most 0.15 broadband from 0.1 s on; the sum of the sides loses nothing to speak of."""
+    """Mean over responses: at most 0.07 broadband from 0.1 s on; the sum of the sides loses nothing to speak of."""
     pairs = responses(3.0, space=space, decay_s=3.0, size=size).reshape(4, 2, -1)[:, :, RATE // 10 :].astype(np.float64)
     correlations = [np.corrcoef(pair)[0, 1] for pair in pairs]
-    assert abs(np.mean(correlations)) < 0.15
+    assert abs(np.mean(correlations)) < 0.07
     mono = pairs.mean(axis=1)
     assert db(np.mean(mono**2) / np.mean(pairs**2)) == pytest.approx(-3.0, abs=1.0)
 
@@ -121,7 +136,7 @@ def test_the_late_spectrum_is_as_even_as_a_rooms(space: str, size: float, decay_
         sums = np.concatenate([[0], np.cumsum(powers[inside])])
         first, last = np.searchsorted(thirds, thirds - 0.5), np.searchsorted(thirds, thirds + 0.5)
         spreads.append(np.std(10 * np.log10(powers[inside] * (last - first) / (sums[last] - sums[first]))))
-    assert np.mean(spreads) < 6.5
+    assert np.mean(spreads) < 6.0
 
 
 def test_one_sided_mono_gives_both_sides_the_same() -> None:
@@ -131,8 +146,8 @@ def test_one_sided_mono_gives_both_sides_the_same() -> None:
 
 @pytest.mark.parametrize("space", SPACES)
 def test_the_late_part_is_dense_within_its_bar(space: str) -> None:
-    """Normalised echo density, Abel and Huang (AES 121, 2006): 0.9 within 30, 60 (hall) or 90 ms (cathedral)."""
-    bar_s = {"hall": 0.060, "cathedral": 0.090}.get(space, 0.030)
+    """Normalised echo density, Abel and Huang (AES 121, 2006): 0.9 within 10 to 50 ms, and no less after it."""
+    bar_s = {"plate": 0.015, "hall": 0.030, "cathedral": 0.050}.get(space, 0.010)
     window = signal.windows.hann(int(0.020 * RATE))
     window /= window.sum()
     densities = []
@@ -141,13 +156,15 @@ def test_the_late_part_is_dense_within_its_bar(space: str) -> None:
         outside = (np.abs(ir) > spread).astype(np.float64)
         densities.append(np.convolve(outside, window, "same") / 0.3173)
     mean = np.mean(densities, axis=0)
-    assert mean[int(bar_s * RATE) : int((bar_s + 0.1) * RATE)].mean() > 0.9
+    assert mean[: int(bar_s * RATE)].max() >= 0.9
+    for start_s in np.arange(bar_s, 0.2, 0.02):
+        assert mean[int(start_s * RATE) : int((start_s + 0.02) * RATE)].mean() > 0.9
 
 
 @pytest.mark.parametrize("space", SPACES)
-@pytest.mark.parametrize(("decay_s", "bar_db"), [(1.8, 10.0), (3.0, 8.0)])
-def test_no_single_tone_rings_out_of_the_tail(space: str, decay_s: float, bar_db: float) -> None:
-    """Peak over local median of the averaged late spectrum, 500 Hz to 8 kHz: below 10 dB, 8 dB over 2 s."""
+@pytest.mark.parametrize("decay_s", [1.8, 3.0])
+def test_no_single_tone_rings_out_of_the_tail(space: str, decay_s: float) -> None:
+    """Peak over local median of the averaged late spectrum, 500 Hz to 8 kHz: below 6 dB."""
     powers = []
     for ir in responses(2.4, space=space, decay_s=decay_s):
         for start in range(int(0.3 * RATE), int(2.0 * RATE), 16384):
@@ -157,7 +174,22 @@ def test_no_single_tone_rings_out_of_the_tail(space: str, decay_s: float, bar_db
     low, high = int(500 * 16384 / RATE), int(8000 * 16384 / RATE)
     level = 10 * np.log10(mean)
     local = signal.medfilt(level, 129)
-    assert (level - local)[low:high].max() < bar_db
+    assert (level - local)[low:high].max() < 6
+
+
+@pytest.mark.parametrize("counts", [[480], [16, 448, 16], [100, 7, 373]])
+def test_the_high_pass_before_the_loop_is_the_recursion_it_replaces(counts: list[int]) -> None:
+    """First-order low cut at 10 Hz, by the bilinear transform, of what is taken in at a gain that goes on a line."""
+    source = np.random.default_rng(6).standard_normal((2, 480)).astype(np.float32)
+    blocker, state, steps = dc_blocker(RATE), np.zeros(2, np.float32), np.arange(16, dtype=np.float32)
+    parts, at = [], 0
+    for count in counts:
+        out = np.zeros(1024, np.float32)
+        block_dc(source, at, out, 512, 0.5 + 0.001 * at, 0.001, steps, blocker, state, count)
+        parts.append(out.reshape(2, 512)[:, :count])
+        at += count
+    asked = signal.lfilter(*signal.butter(1, 10, "highpass", fs=RATE), source * (0.5 + 0.001 * np.arange(480)))
+    np.testing.assert_allclose(np.concatenate(parts, axis=1), asked, atol=1e-6)
 
 
 def test_nothing_but_silence_comes_from_silence_and_dc_does_not_stay() -> None:
@@ -168,16 +200,16 @@ def test_nothing_but_silence_comes_from_silence_and_dc_does_not_stay() -> None:
 
 
 @pytest.mark.parametrize("space", SPACES)
-def test_block_sizes_change_no_bit(space: str) -> None:
-    noise = np.random.default_rng(4).standard_normal((2, 50_000)).astype(np.float32)
+def test_blocks_of_whole_cells_change_no_bit_and_others_none_that_is_heard(space: str) -> None:
+    noise = np.random.default_rng(4).standard_normal((2, 10 * CELL_FRAMES)).astype(np.float32)
     params = {"space": space, "decay_s": 2.0, "mod_depth": 1.0, "mod_hz": 5.0, "pre_delay": "20ms"}
-    whole = make_reverb(**params).process(noise, 12_345)
-    reverb, parts, start = make_reverb(**params), [], 0
-    for size in [1, 2, 3, 63, 64, 65, 511, 512, 513, 777, 4096, 8192, 20_000, 50_000]:
-        stop = min(start + size, noise.shape[1])
-        parts.append(reverb.process(np.ascontiguousarray(noise[:, start:stop]), 12_345 + start))
-        start = stop
-    np.testing.assert_array_equal(np.concatenate(parts, axis=1), whole)
+    start = 7 * CELL_FRAMES
+    whole = make_reverb(**params).process(noise, start)
+    cells = [CELL_FRAMES * count for count in (1, 3, 2)]
+    np.testing.assert_array_equal(in_blocks(make_reverb(**params).process, noise, cells, start), whole)
+    sizes = [1, 2, 3, 63, 64, 65, 511, 512, 513, 777, 4096, 20_000]
+    parts = in_blocks(make_reverb(**params).process, noise, sizes, start)
+    np.testing.assert_allclose(parts, whole, atol=3e-6 * np.abs(whole).max())
 
 
 def test_the_smallest_and_the_largest_space_are_stable() -> None:

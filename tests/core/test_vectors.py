@@ -71,6 +71,19 @@ def branching(library: ModuleType) -> Any:
     return compiled_if_vectors(library, branched)
 
 
+def putting_off(library: ModuleType) -> Any:
+    load, store, last_of = library.load, library.store, library.last_of
+    one, two, four, eight = library.one_later, library.two_later, library.four_later, library.eight_later
+
+    def put_off(source, out):
+        lanes = load(source, 1)
+        store(out, 0, one(lanes) + two(lanes))
+        store(out, COUNT, four(lanes) - eight(lanes))
+        return last_of(lanes)
+
+    return compiled_if_vectors(library, put_off)
+
+
 def test_vectors_add_subtract_and_multiply_as_their_twin_does() -> None:
     a, b = np.random.default_rng(1).standard_normal((2, COUNT + 4)).astype(np.float32)
     (_, fast), (_, plain) = both(shaping, a, b, np.zeros(COUNT + 4, np.float32))
@@ -83,6 +96,14 @@ def test_a_square_is_transposed_as_the_twin_does() -> None:
     (_, fast), (_, plain) = both(turning, source, np.zeros(7 + COUNT * (COUNT + 1), np.float32))
     assert np.array_equal(fast[1], plain[1])
     assert np.array_equal(fast[1][7:].reshape(COUNT, COUNT + 1)[:, :COUNT], source[5:].reshape(COUNT, 40)[:, :COUNT].T)
+
+
+def test_frames_are_put_off_behind_zeros_as_the_twin_does() -> None:
+    source = np.random.default_rng(5).standard_normal(COUNT + 1).astype(np.float32)
+    (fast, [_, of_fast]), (plain, [_, of_plain]) = both(putting_off, source, np.ones(2 * COUNT, np.float32))
+    assert fast == plain == source[COUNT]
+    np.testing.assert_array_equal(of_fast, of_plain)
+    np.testing.assert_array_equal(of_plain[:3], [0, source[1], source[2] + source[1]])
 
 
 def test_both_sides_run_one_recursion_each_as_the_twin_does() -> None:

@@ -142,7 +142,9 @@ def test_streams_end_with_the_connection_to_the_database_and_come_back_with_it()
 
     def kill_listeners() -> None:
         with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query LIKE 'LISTEN%'")
+            cursor.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND query LIKE 'LISTEN%'"
+            )
         connection.close()
 
     async def listen() -> int:

@@ -69,6 +69,45 @@ def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, sca
         n = end
 
 
+@njit(nogil=True, inline="always")
+def weigh(delay: float, n: int, scales: Coefficients, weights: Coefficients, wholes: WholeNumbers) -> None:
+    """Write the weights of 8 points for the n-th of some delays, (8, delays), and its whole part; they can be worked out side by side."""
+    whole = np.floor(delay)
+    wholes[n] = np.int64(whole)
+    (
+        weights[0, n], weights[1, n], weights[2, n], weights[3, n],
+        weights[4, n], weights[5, n], weights[6, n], weights[7, n],
+    ) = between_points(4 - (delay - whole), scales)  # fmt: skip
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def weighed(line: Signal, place: int, w: Coefficients, n: int) -> np.float32:
+    """Return 8 samples from a place on, by the n-th weights."""
+    at = np.uintp(place)  # which never counts from the end
+    return np.float32(
+        (
+            (w[0, n] * line[at] + w[1, n] * line[at + np.uintp(1)])
+            + (w[2, n] * line[at + np.uintp(2)] + w[3, n] * line[at + np.uintp(3)])
+        )
+        + (
+            (w[4, n] * line[at + np.uintp(4)] + w[5, n] * line[at + np.uintp(5)])
+            + (w[6, n] * line[at + np.uintp(6)] + w[7, n] * line[at + np.uintp(7)])
+        )
+    )
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def read_moving(source: Signal, out: Signal, at: int, delays: Coefficients, scales: Coefficients) -> None:
+    """Do what `read_between` does for places that move by whole samples a frame, so that no run is longer than one."""
+    weights, wholes = np.empty((POINTS, CELL)), np.empty(CELL, np.int64)
+    for first in range(0, delays.shape[0], CELL):
+        count = min(CELL, delays.shape[0] - first)
+        for n in range(count):
+            weigh(delays[first + n], n, scales, weights, wholes)
+        for n in range(count):
+            out[first + n] = weighed(source, at + first + n - wholes[n] - 4, weights, n)
+
+
 LAGRANGE = np.array([1 / math.prod(i - j for j in range(POINTS) if j != i) for i in range(POINTS)])
 """The `scales` of `read_between`."""
 

@@ -4,12 +4,15 @@ from typing import Protocol
 
 from highhall.effects.signals import Signal
 
+CELL_FRAMES = 8192
+"""The engine works in whole cells, counted from 1|1: nobody plays into it, so a cell's input is known as a whole."""
+
 
 class Processor(Protocol):
     """One effect at work: it holds its own state and is fed blocks of any size, in order.
 
-    The blocks' sizes do not change a bit of the result, and anything that wanders by itself depends on
-    the absolute sample index, so that a start elsewhere finds the same phase.
+    As long as blocks are whole cells, their sizes do not change a bit of the result (others may round it otherwise), and
+    anything that wanders by itself depends on the absolute sample index, so that a start elsewhere finds the same phase.
     """
 
     def process(self, block: Signal, start_sample: int) -> Signal:

@@ -5,13 +5,16 @@ lanes of one register. Adding, subtracting and multiplying act lane by lane; a p
 ones. The vectors are LLVM's portable ones, so that they become whatever registers a processor has.
 """
 
+import math
 import operator
 from collections.abc import Callable, Sequence
 from typing import Any, TypeAlias
 
+import numpy as np
 from llvmlite import ir
 from numba import types
 from numba.extending import intrinsic, models, overload, register_model
+from numpy.typing import NDArray
 
 Vector: TypeAlias = Any
 """Several numbers at once, as a kernel sees them: numba knows of which kind and how many."""
@@ -19,8 +22,23 @@ Vector: TypeAlias = Any
 COUNT = 16
 """Vector of float32 that `load` reads and `store` writes."""
 
+_LINE_BYTES = 64
+
 _ELEMENTS = {types.float32: ir.FloatType(), types.float64: ir.DoubleType()}
 _INDEX = ir.IntType(64)
+
+
+def aligned(*shape: int) -> NDArray[np.float32]:
+    """Return zeros that begin where a line of the cache does: sixteen numbers from a multiple of 16 on lie in one line, not in two."""
+    count = math.prod(shape)
+    room = np.zeros(count + COUNT, np.float32)
+    first = -room.ctypes.data % _LINE_BYTES // room.itemsize
+    return room[first : first + count].reshape(shape)
+
+
+def whole_vectors(frames: int) -> int:
+    """Return the next multiple of 16."""
+    return -(-frames // COUNT) * COUNT
 
 
 class _VectorType(types.Type):
@@ -220,6 +238,36 @@ def store(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
         return context.get_dummy_value()
 
     return types.void(array, types.int64, lanes), generate
+
+
+def _put_off(frames: int) -> Any:
+    """Make what moves all numbers some lanes up, behind zeros."""
+    mask = ir.Constant(
+        ir.VectorType(ir.IntType(32), COUNT), [COUNT + n - frames if n >= frames else 0 for n in range(COUNT)]
+    )
+
+    def make(_typing: Any, lanes: Any) -> Any:
+        """Return the numbers some lanes later, zeros before them."""
+
+        def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+            return builder.shuffle_vector(ir.Constant(_NUMBERS.vector, [0.0] * COUNT), arguments[0], mask)
+
+        return _NUMBERS(lanes), generate
+
+    return in_kernels(make)
+
+
+one_later, two_later, four_later, eight_later = (_put_off(frames) for frames in (1, 2, 4, 8))
+
+
+@in_kernels
+def last_of(_typing: Any, lanes: Any) -> Any:
+    """Return the number in the last of 16 lanes."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        return builder.extract_element(arguments[0], ir.Constant(_INDEX, COUNT - 1))
+
+    return types.float32(lanes), generate
 
 
 def transposed(builder: Any, rows: Sequence[Any]) -> list[Any]:

@@ -5,6 +5,8 @@ from typing import Protocol
 
 import numpy as np
 import soundfile as sf
+from numba import njit
+from numpy.typing import NDArray
 
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import Audio
@@ -13,6 +15,7 @@ from highhall.interchange.broadcast_wave import NO_TAGS, BroadcastWave, Tags
 DEPTHS = {"16": 16, "24": 24, "32f": 32}
 _CHUNK_FRAMES = 65536
 _SIDES = 2
+_FOUR = 4
 
 
 def require_depth(file_format: str, depth: str) -> None:
@@ -47,7 +50,7 @@ class SoundWriter:
     def write(self, block: Audio) -> None:
         """Append (2, frames)."""
         if self._depth != "32f":
-            self.clipped_samples += int(np.count_nonzero(np.abs(block) > 1.0))
+            self.clipped_samples += int(np.count_nonzero(block > 1.0) + np.count_nonzero(block < -1.0))
         if self._depth == "16":
             step = 2.0**-15
             noise = self._dither.random((2, *block.shape), np.float32)
@@ -104,15 +107,32 @@ class _Flac:
 
 def encoded(block: Audio, bits: int) -> bytes:
     """Return (channels, frames), within full scale, interleaved as little-endian samples of 16, 24 or 32 bits; 32 are floating point."""
-    interleaved = np.array(block.T, "<f4", order="C")
+    interleaved = np.array(block.T, "<f4", order="C").reshape(-1)
     if bits == DEPTHS["32f"]:
         return interleaved.tobytes()
-    largest = np.float32(2 ** (bits - 1))  # every step up to it is a float32
-    np.multiply(interleaved, largest, out=interleaved)
-    np.rint(interleaved, out=interleaved)
-    np.minimum(interleaved, largest - 1, out=interleaved)
-    samples = interleaved.astype("<i4").reshape(-1).view(np.uint8).reshape(-1, 4)
-    packed = np.empty((len(samples), bits // 8), np.uint8)
-    for byte in range(bits // 8):
-        packed[:, byte] = samples[:, byte]
-    return packed.tobytes()
+    samples = np.empty(len(interleaved) + _FOUR, np.int32)
+    _round(interleaved, samples, np.float32(2 ** (bits - 1)))
+    if bits == DEPTHS["16"]:
+        return samples[:-_FOUR].astype("<i2").tobytes()
+    words = np.empty(3 * (len(samples) // _FOUR), np.uint32)
+    _pack(samples, words)
+    return words.astype("<u4", copy=False).tobytes()[: 3 * len(interleaved)]
+
+
+@njit("void(float32[::1], int32[::1], float32)", nogil=True, cache=True)
+def _round(sound: Audio, samples: NDArray[np.int32], largest: np.float32) -> None:
+    """Write whole numbers up to `largest`, every step up to which is a float32, and zeros behind them."""
+    for n in range(sound.shape[0]):
+        samples[n] = np.int32(min(np.rint(sound[n] * largest), largest - np.float32(1)))
+    samples[sound.shape[0] :] = 0
+
+
+@njit("void(int32[::1], uint32[::1])", nogil=True, cache=True)
+def _pack(samples: NDArray[np.int32], words: NDArray[np.uint32]) -> None:
+    """Write the lower three bytes of every four samples to three words."""
+    for group in range(words.shape[0] // 3):
+        a, b = np.uint32(samples[4 * group]), np.uint32(samples[4 * group + 1])
+        c, d = np.uint32(samples[4 * group + 2]), np.uint32(samples[4 * group + 3])
+        words[3 * group] = (a & np.uint32(0xFFFFFF)) | (b << np.uint32(24))
+        words[3 * group + 1] = ((b >> np.uint32(8)) & np.uint32(0xFFFF)) | (c << np.uint32(16))
+        words[3 * group + 2] = ((c >> np.uint32(16)) & np.uint32(0xFF)) | (d << np.uint32(8))

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
+from highhall.effects.tone.effect import SectionFilter
 from highhall.errors import CoreError
 
 _SHELF_HZ, _SHELF_DB, _SHELF_Q = 1681.974450955533, 3.999843853973347, 0.7071752369554196
@@ -51,17 +52,22 @@ class KFilter:
     """The K filter, carried on from block to block of sounds of one shape, (..., frames) with `shape` before the frames."""
 
     def __init__(self, sample_rate: int, shape: tuple[int, ...]) -> None:
-        self._sections, self._shape = k_weighting(sample_rate), shape
+        self._sections, self._shape = np.delete(k_weighting(sample_rate), 3, axis=1), shape
         self.reset()
 
     def reset(self) -> None:
         """Begin again, after silence."""
-        self._state = np.zeros((len(self._sections), *self._shape, 2))
+        self._filters = [SectionFilter(self._sections) for _ in range(0, math.prod(self._shape), 2)]
 
-    def __call__(self, block: NDArray[np.floating]) -> NDArray[np.float64]:
+    def __call__(self, block: NDArray[np.floating]) -> NDArray[np.float32]:
         """Return the next block, weighted."""
-        weighted, self._state = scipy_signal.sosfilt(self._sections, block.astype(np.float64), axis=-1, zi=self._state)
-        return np.asarray(weighted)
+        rows = math.prod(self._shape)
+        weighted = np.zeros((2 * len(self._filters), block.shape[-1]), np.float32)
+        weighted[:rows] = block.reshape(rows, -1)
+        for pair, filter_ in enumerate(self._filters):
+            both = slice(2 * pair, 2 * pair + 2)
+            weighted[both] = filter_.process(weighted[both])
+        return weighted[:rows].reshape(block.shape)
 
 
 def integrated_loudness(audio: NDArray[np.floating], sample_rate: int) -> float:

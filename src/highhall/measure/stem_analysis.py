@@ -144,7 +144,7 @@ class Listener:
         exact = block.astype(np.float64)
         self._frames += block.shape[1]
         self._sums += exact.sum(axis=1)
-        weighted = self._k(exact)
+        weighted = self._k(exact).astype(np.float64)
         banded, self._band_state = scipy_signal.sosfilt(self._band, exact, zi=self._band_state)
         levels = 10 * np.log10(np.maximum(_means(exact * exact, self._frame).max(axis=0), 10 ** (SILENCE_DB / 10)))
         magnitudes = np.abs(block).max(axis=0)

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from highhall.effects import Signal
@@ -12,6 +13,19 @@ from highhall.measure.stem_analysis import HOP_S
 from highhall.measure.true_peak import TruePeak
 
 _LEAST = 10 ** (-150 / 20)
+
+
+@njit("void(float32[:,::1], float32[:,::1], float64[::1], float32[::1])", nogil=True, cache=True)
+def _listen(weighted: Signal, sound: Signal, powers: NDArray[np.float64], peaks: NDArray[np.float32]) -> None:
+    """Write the mean power of both sides, weighted, and the largest magnitude of every hop, (hops,)."""
+    hop = sound.shape[1] // len(powers)
+    for index in range(len(powers)):
+        power, peak = 0.0, np.float32(0)
+        for n in range(index * hop, (index + 1) * hop):
+            left, right = np.float64(weighted[0, n]), np.float64(weighted[1, n])
+            power += left * left + right * right
+            peak = max(peak, abs(sound[0, n]), abs(sound[1, n]))
+        powers[index], peaks[index] = power / hop, peak
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -43,9 +57,11 @@ class Meter:
 
     def _take(self, sound: Signal) -> None:
         if sound.shape[1]:
-            energy = np.sum(self._weighting(sound) ** 2, axis=0)
-            self._powers.append(energy.reshape(-1, self._hop).mean(axis=1))
-            self._peaks.append(np.abs(sound).max(axis=0).reshape(-1, self._hop).max(axis=1))
+            hops = sound.shape[1] // self._hop
+            powers, peaks = np.empty(hops), np.empty(hops, np.float32)
+            _listen(self._weighting(sound), np.ascontiguousarray(sound), powers, peaks)
+            self._powers.append(powers)
+            self._peaks.append(peaks)
 
     def finish(self) -> Figures:
         """Return what was heard."""

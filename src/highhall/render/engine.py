@@ -15,7 +15,7 @@ from typing import TypeVar
 import numpy as np
 
 from highhall.curves import Curve, curve_of, gain_of_db
-from highhall.effects import Chain, Signal, Tone, silence
+from highhall.effects import CELL_FRAMES, Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
 from highhall.plan.order import feeding_returns, return_stages
 from highhall.render.mixing import Fader, add_faded, faded, track_gains, widened
@@ -155,9 +155,40 @@ class Block:
             total += part
         return total
 
+    @property
+    def frames(self) -> int:
+        """How long it is."""
+        frames: int = self.dry.shape[1]
+        return frames
+
+    def cut(self, first: int, last: int) -> "Block":
+        """Return the frames from `first` to `last`."""
+
+        def parts(of: Mapping[str, Signal]) -> dict[str, Signal]:
+            return {key: sound[:, first:last] for key, sound in of.items()}
+
+        return Block(self.dry[:, first:last], parts(self.returns), parts(self.groups), parts(self.fed))
+
+    def copied(self) -> "Block":
+        """Return it in memory of its own, so that nothing longer is kept with it."""
+        return self.followed_by(self.cut(0, 0))
+
+    def followed_by(self, later: "Block") -> "Block":
+        """Return both, one after the other."""
+
+        def parts(before: Mapping[str, Signal], after: Mapping[str, Signal]) -> dict[str, Signal]:
+            return {key: np.concatenate([sound, after[key]], axis=1) for key, sound in before.items()}
+
+        return Block(
+            np.concatenate([self.dry, later.dry], axis=1),
+            parts(self.returns, later.returns), parts(self.groups, later.groups), parts(self.fed, later.fed),
+        )  # fmt: skip
+
 
 class Engine:
-    """Renders a plan forward from `start_sample`, from silence.
+    """Renders a plan forward from `start_sample`, in whole cells (`CELL_FRAMES`) whatever it is asked for.
+
+    Its first cell is the one in which it starts, and begins from silence.
 
     Parameters
     ----------
@@ -183,7 +214,9 @@ class Engine:
         self._plan, self._stems = plan, stems
         self._rate = plan.song.sample_rate
         self.position = start_sample
-        self.tracks_end = tracks_end
+        self._worked_out = start_sample // CELL_FRAMES * CELL_FRAMES
+        self._ahead: Block | None = None
+        self._tracks_end = tracks_end
         self._is_running = lanes is None or DRY in lanes  # nothing may be left out then
         self._executor = executor
         self._wants_dry = DRY in wanted
@@ -237,7 +270,19 @@ class Engine:
 
     def advance(self, frames: int) -> Block:
         """Return the next `frames` frames."""
-        start, stop = self.position, self.position + frames
+        block, self._ahead, stop = self._ahead, None, self.position + frames
+        if block is None or self._worked_out < stop:
+            made = self._made(-(-stop // CELL_FRAMES) * CELL_FRAMES - self._worked_out)
+            block = block.followed_by(made) if block else made
+        first = self.position - self._worked_out + block.frames
+        self.position = stop
+        if first + frames < block.frames:
+            self._ahead = block.cut(first + frames, block.frames).copied()
+        return block if frames == block.frames else block.cut(first, first + frames)
+
+    def _made(self, frames: int) -> Block:
+        start, stop = self._worked_out, self._worked_out + frames
+        self._worked_out = stop
         if not self._is_running and any(path.starts_at >= stop for path in self._paths()):
             return self._advanced(
                 start, stop, {source for p in self._paths() if p.starts_at < stop for source in p.sources}
@@ -268,11 +313,10 @@ class Engine:
                     if (path.id, point) in table:
                         table.room((path.id, point))[:] = sound
                 at_main[path.id], fed_by[path.id] = block.at_main, block.fed
-        self.position = stop
         return self._collected(at_main, fed_by)
 
     def _track(self, track: Track, start: int, stop: int) -> None:
-        last = stop if self.tracks_end is None else min(max(self.tracks_end, start), stop)
+        last = stop if self._tracks_end is None else min(max(self._tracks_end, start), stop)
         room = self._sources.room((track.id, "post"))
         room[:, : last - start] = self._stems.read(track, self._rate, start, last)
         room[:, last - start :] = 0

@@ -235,11 +235,28 @@ def _peaks(fed: Signal, sample_rate: int) -> NDArray[np.float32]:
     return np.maximum.reduceat(levels, range(0, len(levels), hop))
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Resting:
+    """An engine at rest, the segments of the plan that it plays, and the bytes that it holds."""
+
+    segments: LaneSegments
+    engine: Engine
+    size: int
+
+
+def _begun(segments: LaneSegments, stems: Stems, start: int) -> Engine:
+    """Return an engine that begins as long before a sample as the lane listens."""
+    first = max(start - segments.memory, 0)
+    starts = {return_id: start - lead for return_id, lead in segments.leads.items()}
+    end = segments.tracks_end
+    return Engine(segments.plan, stems, start_sample=first, lanes={segments.lane}, starts=starts, tracks_end=end)
+
+
 class SegmentRenderer:
     """Renders segments, and goes on from the segment before where that was rendered not long ago.
 
-    Engines are held under the key of the segment they would render next: an equal key means an equal past as
-    far as the lane listens, so an engine may serve another revision of the plan.
+    Engines are held under the key that the segment they would render next has in the plan they play: an equal key means
+    an equal past as far as the lane listens, so an engine may serve another revision of the plan, segment by segment.
 
     Otherwise a segment starts from silence after a pre-roll as long as the lane listens back (to -110 dB), so
     it agrees with the whole song's render to below -100 dB. Engines are held with the state of their effects (a MiB or
@@ -249,7 +266,7 @@ class SegmentRenderer:
     def __init__(self, kept_bytes: int) -> None:
         self._limit = kept_bytes
         self._guard = threading.Lock()
-        self._engines: OrderedDict[str, tuple[Engine, int]] = OrderedDict()
+        self._resting: OrderedDict[str, _Resting] = OrderedDict()
         self._held = 0
 
     @property
@@ -260,31 +277,27 @@ class SegmentRenderer:
     def render(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
         """Return segment `index`."""
         start = index * segments.frames
-        engine = self._taken(segments.key(index))
-        if engine is None:
-            first = max(start - segments.memory, 0)
-            starts = {return_id: start - lead for return_id, lead in segments.leads.items()}
-            engine = Engine(segments.plan, stems, start_sample=first, lanes={segments.lane}, starts=starts)
-        engine.tracks_end = segments.tracks_end
+        resting = self._taken(segments.key(index))
+        played, engine = (resting.segments, resting.engine) if resting else (segments, _begun(segments, stems, start))
         while engine.position < start:
             engine.advance(min(_PRE_ROLL_FRAMES, start - engine.position))
         block = engine.advance(segments.frames)
         engine.rest()
-        self._keep(segments.key(index + 1), engine)
+        self._keep(played.key(index + 1), _Resting(played, engine, held_bytes(engine, apart=(Plan, Stems))))
         if segments.lane == DRY:
             return Segment(block.dry, np.zeros(0, np.float32))
         return Segment(block.returns[segments.lane], _peaks(block.fed[segments.lane], segments.plan.song.sample_rate))
 
-    def _taken(self, key: str) -> Engine | None:
+    def _taken(self, key: str) -> _Resting | None:
         with self._guard:
-            engine, size = self._engines.pop(key, (None, 0))
-            self._held -= size
-        return engine
+            resting = self._resting.pop(key, None)
+            self._held -= resting.size if resting else 0
+        return resting
 
-    def _keep(self, key: str, engine: Engine) -> None:
-        size = held_bytes(engine, apart=(Plan, Stems))
+    def _keep(self, key: str, resting: _Resting) -> None:
         with self._guard:
-            self._held += size - self._engines.pop(key, (engine, 0))[1]
-            self._engines[key] = (engine, size)
+            before = self._resting.pop(key, None)
+            self._held += resting.size - (before.size if before else 0)
+            self._resting[key] = resting
             while self._held > self._limit:
-                self._held -= self._engines.popitem(last=False)[1][1]
+                self._held -= self._resting.popitem(last=False)[1].size

@@ -12,7 +12,7 @@ from highhall.interchange.audio_files import Audio, decoded_stem
 from highhall.plan import Plan, Track
 from highhall.plan.references import response_paths
 
-_LET_GO_FRAMES = 1 << 20
+_LET_GO_FRAMES = 1 << 18
 
 
 class Stems:
@@ -74,7 +74,7 @@ class Stems:
 
 
 def _let_go(samples: Audio, first: int, last: int) -> None:
-    """Whenever reading passes a million frames of a mapped stem, give back the memory of the million before.
+    """Whenever reading passes a quarter of a million frames of a mapped stem, give back the memory of those before.
 
     What is read again comes back from the file by itself, so this changes no sound: only what a long song holds.
     """

@@ -1,13 +1,11 @@
-"""Convolution without delay, in partitions that grow.
+"""Convolution without delay, in cells: overlap-save in partitions as long as a cell.
 
-The first 512 taps are summed directly, sample by sample. Those up to 8192 are done by FFT in blocks of 512, all
-after that in blocks of 8192: a block that is complete gives its part of the next one.
-What is computed depends on the stream's own block grid alone, so the size of the blocks it comes in changes no bit.
+Nobody plays into the engine, so a cell's whole input is known before any of its output is needed. What is computed depends
+on the stream's own grid of cells alone, so the number of cells in a block changes no bit.
 
 References
 ----------
-W. G. Gardner, "Efficient convolution without input-output delay", J. Audio Eng. Soc. 43(3), 1995.
-F. Wefers, "Partitioned convolution algorithms for real-time auralization", RWTH Aachen, 2015.
+F. Wefers, "Partitioned convolution algorithms for real-time auralization", RWTH Aachen, 2015, section 5.3.
 """
 
 from typing import TypeAlias
@@ -17,109 +15,81 @@ from numba import njit
 from numpy.typing import NDArray
 from scipy import fft as scipy_fft
 
-from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.processor import CELL_FRAMES
 from highhall.effects.signals import Signal, silence
+from highhall.effects.vectors import COUNT, load, store
 
-HEAD, _LARGE = 512, 8192
-_AT_ONCE = 1024
-_BINS_AT_ONCE = 512
-_SPARE = 8
+_BINS = CELL_FRAMES + 1
+_STRETCHES = -(-_BINS // COUNT)
+_FOUR = 4
+"""Cells that share what is read of the taps."""
+_CELLS_AT_ONCE = 8
+_PAIR = 2 * COUNT
+"""Numbers of the real and the imaginary parts of a stretch."""
+_SPARE = 2 * _CELLS_AT_ONCE
 
-Spectra: TypeAlias = NDArray[np.complex64]
+Complex: TypeAlias = NDArray[np.complex64]
+Parts: TypeAlias = NDArray[np.float32]
+"""Spectra in the order in which they are multiplied: (sides, stretches of 16 bins, partitions or cells, real and imaginary, 16)."""
 
 
-@njit("void(float32[::1], float32[::1], float32[::1], int64)", nogil=True, cache=True, fastmath={"contract"})
-def _add_direct(source: Signal, taps: Signal, out: Signal, count: int) -> None:
-    """Add the convolution with taps (a multiple of 4 of them) to out, (count,); source has the past before it."""
-    past = taps.shape[0] - 1
-    old = flush_denormals()
-    for start in range(0, count, _AT_ONCE):  # what the first cache holds
-        part = min(_AT_ONCE, count - start)
-        target = out[start : start + part]
-        for tap in range(0, taps.shape[0], 4):
-            h0, h1, h2, h3 = taps[tap], taps[tap + 1], taps[tap + 2], taps[tap + 3]
-            first = source[start + past - tap - 3 :]
-            for n in range(part):
-                target[n] += (h0 * first[n + 3] + h1 * first[n + 2]) + (h2 * first[n + 1] + h3 * first[n])
-    restore_denormals(old)
+@njit("void(complex64[:,:,::1], float32[:,:,:,:,::1], int64)", nogil=True, cache=True)
+def _part(spectra: Complex, parts: Parts, first: int) -> None:
+    """Write spectra, (cells, sides, bins), to the parts from cell `first` on."""
+    for cell in range(spectra.shape[0]):
+        for side in range(spectra.shape[1]):
+            bins = spectra[cell, side]
+            for stretch in range(_STRETCHES - 1):
+                real, imaginary = parts[side, stretch, first + cell]
+                for k in range(COUNT):
+                    real[k], imaginary[k] = bins[stretch * COUNT + k].real, bins[stretch * COUNT + k].imag
+            parts[side, _STRETCHES - 1, first + cell, 0, 0] = bins[_BINS - 1].real  # half the rate stands alone
+            parts[side, _STRETCHES - 1, first + cell, 1, 0] = bins[_BINS - 1].imag
 
 
 @njit(
-    "void(complex64[:,:,::1], complex64[:,:,::1], complex64[:,:,::1], int64)", nogil=True, cache=True, fastmath={"contract"}
+    "void(float32[::1], int64, int64, float32[::1], int64, int64, complex64[:,:,::1])",
+    nogil=True, cache=True, fastmath={"contract"},
 )  # fmt: skip
-def _add_products(heard: Spectra, spectra: Spectra, total: Spectra, crossed: int) -> None:
-    """Add to total (blocks, 2, bins) what partitions (2, partitions, bins) make of heard (partitions - 1 + blocks, 2, bins).
+def _multiply(heard: Signal, slots: int, first: int, taps: Signal, ways: int, partitions: int, made: Complex) -> None:
+    """Write to made, (cells, 2, bins), what both sides of some cells are, a multiple of four.
 
-    crossed: 1 if each side hears the other one. A stretch of bins stays in the cache over all partitions.
+    heard: parts of both sides, `slots` cells long, in which the first of these cells is `first`. taps: (ways, 2, stretches,
+    partitions, 2, 16), straight ones first; the second way, if there is one, is from the other side.
     """
-    partitions, bins = spectra.shape[1], spectra.shape[2]
-    for block in range(total.shape[0]):
-        for side in range(2):
-            for first in range(0, bins, _BINS_AT_ONCE):
-                count = min(_BINS_AT_ONCE, bins - first)
-                out = total[block, side, first:]
-                for partition in range(partitions):
-                    taps = spectra[side, partition, first:]
-                    then = heard[partitions - 1 + block - partition, side ^ crossed, first:]
-                    for k in range(count):
-                        out[k] += taps[k] * then[k]
-
-
-class _Stage:
-    """Partitions of one size: taps from `size` to `last` of every path, straight ones first, (2 or 4, frames)."""
-
-    def __init__(self, taps: Signal, size: int, last: int) -> None:
-        self._size = size
-        stop = min(last, taps.shape[1])
-        count = -(-(stop - size) // size)
-        padded = np.zeros((taps.shape[0], count, 2 * size), np.float32)
-        for index in range(count):
-            part = taps[:, size * (index + 1) : min(size * (index + 2), stop)]
-            padded[:, index, : part.shape[1]] = part
-        self._spectra: Spectra = scipy_fft.rfft(padded, axis=2).astype(np.complex64, copy=False)
-        self._past = self._filled = count - 1
-        self._heard: Spectra = np.zeros((2 * count + _SPARE, 2, size + 1), np.complex64)
-        self._input = silence(size)  # the block before, and what there is of the one that comes
-        self._ready = silence(size)
-
-    def process(self, block: Signal) -> Signal:
-        """Return these taps' part of the output, (2, frames), for the samples of the block."""
-        size, at = self._size, self._input.shape[1] - self._size
-        known = np.concatenate([self._input, block], axis=1)
-        complete = known.shape[1] // size - 1
-        if complete == 0:
-            self._input = known
-            ready: Signal = self._ready[:, at : at + block.shape[1]]
-            return ready
-        windows = np.lib.stride_tricks.sliding_window_view(known, 2 * size, axis=1)[:, ::size][:, :complete]
-        made = self._convolved(scipy_fft.rfft(windows.swapaxes(0, 1), axis=2))
-        self._input = known[:, complete * size :].copy()
-        out: Signal = np.concatenate([self._ready, *made], axis=1)[:, at : at + block.shape[1]]
-        self._ready = made[-1]
-        return out
-
-    def _convolved(self, spectra: Spectra) -> Signal:
-        """Return what complete blocks, (blocks, 2, bins), give to the ones after them, (blocks, 2, size)."""
-        heard = self._with_past(spectra)
-        total = np.zeros_like(spectra)
-        _add_products(heard, self._spectra[:2], total, 0)
-        if len(self._spectra) == 4:
-            _add_products(heard, self._spectra[2:], total, 1)
-        made: Signal = scipy_fft.irfft(total, 2 * self._size, axis=2)[:, :, self._size :]
-        return made
-
-    def _with_past(self, spectra: Spectra) -> Spectra:
-        """Return the spectra after as many as the other partitions need; they slide through a buffer twice that long."""
-        past, blocks = self._past, len(spectra)
-        if self._filled + blocks > len(self._heard):
-            last = self._heard[self._filled - past : self._filled].copy()
-            if past + blocks > len(self._heard):
-                self._heard = np.zeros((past + blocks, *self._heard.shape[1:]), np.complex64)
-            self._heard[:past] = last
-            self._filled = past
-        self._heard[self._filled : self._filled + blocks] = spectra
-        self._filled += blocks
-        return self._heard[self._filled - blocks - past : self._filled]
+    sums = np.zeros(2 * COUNT * _FOUR, np.float32)
+    nothing = load(sums, 0)
+    for side, stretch in np.ndindex(2, _STRETCHES):
+        for four in range(0, made.shape[0], _FOUR):
+            real0 = real1 = real2 = real3 = nothing
+            imaginary0 = imaginary1 = imaginary2 = imaginary3 = nothing
+            for way in range(ways):
+                tap = _PAIR * partitions * ((2 * way + side) * _STRETCHES + stretch)
+                newest = _PAIR * (slots * ((side ^ way) * _STRETCHES + stretch) + first + four)
+                then1, other1 = load(heard, newest + _PAIR), load(heard, newest + _PAIR + COUNT)
+                then2, other2 = load(heard, newest + 2 * _PAIR), load(heard, newest + 2 * _PAIR + COUNT)
+                then3, other3 = load(heard, newest + 3 * _PAIR), load(heard, newest + 3 * _PAIR + COUNT)
+                for at in range(0, _PAIR * partitions, _PAIR):
+                    real, imaginary = load(taps, tap + at), load(taps, tap + at + COUNT)
+                    then0, other0 = load(heard, newest - at), load(heard, newest - at + COUNT)
+                    real0 = real0 + real * then0 - imaginary * other0
+                    real1 = real1 + real * then1 - imaginary * other1
+                    real2 = real2 + real * then2 - imaginary * other2
+                    real3 = real3 + real * then3 - imaginary * other3
+                    imaginary0 = imaginary0 + real * other0 + imaginary * then0
+                    imaginary1 = imaginary1 + real * other1 + imaginary * then1
+                    imaginary2 = imaginary2 + real * other2 + imaginary * then2
+                    imaginary3 = imaginary3 + real * other3 + imaginary * then3
+                    then3, then2, then1 = then2, then1, then0
+                    other3, other2, other1 = other2, other1, other0
+            store(sums, 0, real0), store(sums, COUNT, imaginary0)
+            store(sums, _PAIR, real1), store(sums, _PAIR + COUNT, imaginary1)
+            store(sums, 2 * _PAIR, real2), store(sums, 2 * _PAIR + COUNT, imaginary2)
+            store(sums, 3 * _PAIR, real3), store(sums, 3 * _PAIR + COUNT, imaginary3)
+            for cell in range(_FOUR):
+                for k in range(COUNT):
+                    value = complex(sums[_PAIR * cell + k], sums[_PAIR * cell + COUNT + k])
+                    made[four + cell, side, stretch * COUNT + k] = value
 
 
 class Convolver:
@@ -128,23 +98,58 @@ class Convolver:
     def __init__(self, response: Signal) -> None:
         # Straight paths first, then those across, by the side that they go to: left-left, right-right, right-left, left-right.
         taps = response[[0, 3, 2, 1]] if len(response) == 4 else np.resize(response, (2, response.shape[1]))
-        self._paths = ((0, 0), (1, 1), (1, 0), (0, 1))[: len(taps)]
-        head = taps[:, :HEAD]
-        self._head = np.ascontiguousarray(np.pad(head, ((0, 0), (0, HEAD - head.shape[1]))))
-        self._past = silence(HEAD - 1)
-        self._stages: list[_Stage] = []
-        for size, last in ((HEAD, _LARGE), (_LARGE, taps.shape[1])):
-            if size < taps.shape[1]:
-                self._stages.append(_Stage(taps, size, last))
+        count = -(-int(taps.shape[1]) // CELL_FRAMES)
+        padded = np.zeros((len(taps), count, 2 * CELL_FRAMES), np.float32)
+        for index in range(count):
+            part = taps[:, index * CELL_FRAMES : (index + 1) * CELL_FRAMES]
+            padded[:, index, : part.shape[1]] = part
+        spectra = scipy_fft.rfft(padded, axis=2).swapaxes(0, 1)
+        self._taps: Parts = np.zeros((len(taps), _STRETCHES, count, 2, COUNT), np.float32)
+        _part(np.ascontiguousarray(spectra), self._taps, 0)
+        self._past = count - 1
+        self._filled = self._past
+        self._heard: Parts = np.zeros((2, _STRETCHES, 2 * count + _SPARE, 2, COUNT), np.float32)
+        self._input = silence(CELL_FRAMES)  # the cell before, and what has come of the one at work
 
     def process(self, block: Signal) -> Signal:
-        """Return the convolved block, (2, frames)."""
-        frames = block.shape[1]
-        out = silence(frames)
-        for stage in self._stages:
-            out += stage.process(block)
-        known = np.concatenate([self._past, block], axis=1)
-        for path, (source, target) in enumerate(self._paths):
-            _add_direct(known[source], self._head[path], out[target], frames)
-        self._past = known[:, frames:].copy()
+        """Return the convolved block, (2, frames).
+
+        A cell that a block leaves unfinished is worked out again, with all of its input, for the block that goes on in it.
+        """
+        known = np.concatenate([self._input, block], axis=1)
+        before = self._input.shape[1] - CELL_FRAMES
+        cells = -(-(known.shape[1] - CELL_FRAMES) // CELL_FRAMES)
+        rest = (cells + 1) * CELL_FRAMES - known.shape[1]
+        if rest:
+            known = np.pad(known, ((0, 0), (0, rest)))
+        windows = np.lib.stride_tricks.sliding_window_view(known, 2 * CELL_FRAMES, axis=1)[:, ::CELL_FRAMES]
+        out = np.empty((2, cells, CELL_FRAMES), np.float32)
+        for first in range(0, cells, _CELLS_AT_ONCE):
+            stretch = slice(first, first + _CELLS_AT_ONCE)
+            out[:, stretch] = self._convolved(windows[:, stretch].swapaxes(0, 1)).swapaxes(0, 1)
+        if rest:
+            self._filled -= 1
+        kept = cells - 1 if rest else cells
+        self._input = known[:, kept * CELL_FRAMES : known.shape[1] - rest].copy()
+        return np.ascontiguousarray(out.reshape(2, -1)[:, before : before + block.shape[1]])
+
+    def _convolved(self, windows: Signal) -> Signal:
+        """Return what comes out in cells, (cells, 2, frames), for their input and that of the cell before each, (cells, 2, 2 * frames)."""
+        cells = len(windows)
+        first = self._room()
+        _part(scipy_fft.rfft(windows, axis=2), self._heard, first)
+        made = np.empty((-(-cells // _FOUR) * _FOUR, 2, _STRETCHES * COUNT), np.complex64)
+        heard, taps = self._heard.reshape(-1), self._taps.reshape(-1)
+        paths, _, partitions = self._taps.shape[:3]
+        _multiply(heard, self._heard.shape[2], first, taps, paths // 2, partitions, made)
+        self._filled += cells
+        out: Signal = scipy_fft.irfft(made[:cells, :, :_BINS], 2 * CELL_FRAMES, axis=2)[:, :, CELL_FRAMES:]
         return out
+
+    def _room(self) -> int:
+        """Return where cells go that come next, after as many as the partitions need; they slide through a buffer twice that long."""
+        past, slots = self._past, self._heard.shape[2]
+        if self._filled + _CELLS_AT_ONCE > slots:
+            self._heard[:, :, :past] = self._heard[:, :, self._filled - past : self._filled].copy()
+            self._filled = past
+        return self._filled

@@ -22,14 +22,20 @@ from highhall.effects.reverb.early import early_reflections
 from highhall.effects.reverb.network import BLOCK, LINES
 from highhall.effects.reverb.spaces import SPACES, Space
 from highhall.effects.signals import Signal
+from highhall.effects.vectors import COUNT
 from highhall.plan.model import Effect
 
-_DIFFUSER_SHARE = 0.4
-_LONGEST_LINE_SHARE = 0.17
-_SHRINKING = 0.3
+_DIFFUSER_SHARE = 0.3
+_LONGEST_LINE_MS, _LONGEST_LINE_SHARE = 340, 0.17
+_LEAST_SPREAD = 4.0
+_STAGES, _DIFFUSED_LINE_MS = 8, 120
 _PINK_HZ = np.geomspace(20, 20000, 1500)  # equal weight on a logarithmic grid is pink weighting
 _COARSE_HZ = np.geomspace(20, 20000, 121)  # enough for shelves, which are smooth
 _WANDERING = (0, 5, 8, 13)
+_SIGN_ROWS = ((1, 3), (2, 6))
+"""By half: the row of the Hadamard matrix that has the left output's signs (the right one's is 7 less it), and the input's."""
+_FED = np.linspace(1.3, 0.7, LINES // 2)
+"""What lines are fed, in power, from the shortest to the longest of a half."""
 
 
 @dataclass(frozen=True, slots=True, eq=False, kw_only=True)
@@ -79,16 +85,17 @@ def structure_for(effect: Effect, shortest_decay_s: float, sample_rate: int) -> 
 def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: float, sample_rate: int) -> Structure:
     """Return the network of a space.
 
-    Below size 1 reflections come closer as the size says, but lines shrink with its 0.3rd power only: the tail of
-    a small space would otherwise have so few modes that they can be told apart. Where the decay is ever so short
-    that a line would lose most of it in one pass, lines and diffusers are shorter: nothing that large dies away that fast.
+    The longest line is as long in every space: the more samples all lines have, the more modes, and with fewer of them a tail
+    could be told from noise. So a smaller size brings reflections closer, not the lines. Where the decay is ever so short that
+    a line would lose 10 dB of it in one pass, lines and diffusers are shorter.
     """
     space = SPACES[name]
     rng = np.random.default_rng(space.seed)
-    line_size = max(size, size**_SHRINKING)
-    longest_s = space.longest_line_ms * line_size / 1000
-    shortening = min(1.0, _LONGEST_LINE_SHARE * shortest_decay_s / longest_s)
-    lengths = _line_lengths(space, line_size * shortening, sample_rate, rng)
+    longest_ms = min(_LONGEST_LINE_MS, 1000 * _LONGEST_LINE_SHARE * shortest_decay_s)
+    line_size = max(1.0, size)
+    shortest_ms = min(space.shortest_line_ms * line_size, longest_ms / _LEAST_SPREAD)
+    shortening = min(1.0, longest_ms / (_DIFFUSED_LINE_MS * line_size))
+    lengths = _line_lengths(shortest_ms, longest_ms, sample_rate, rng)
     rows = np.arange(len(_WANDERING))
     wanders = np.full(LINES, -1)
     wanders[list(_WANDERING)] = rows
@@ -133,11 +140,13 @@ def _whole_cells(frames: int) -> int:
     return frames // CELL * CELL or frames
 
 
-def _line_lengths(space: Space, size: float, sample_rate: int, rng: np.random.Generator) -> NDArray[np.int64]:
-    """Return 16 different primes, spread in the logarithm with some irregularity, in mixed order."""
+def _line_lengths(
+    shortest_ms: float, longest_ms: float, sample_rate: int, rng: np.random.Generator
+) -> NDArray[np.int64]:
+    """Return 16 different primes in ascending order, spread in the logarithm with some irregularity."""
     place = (np.arange(LINES) + 0.5 + rng.uniform(-0.3, 0.3, LINES)) / LINES
-    wanted_ms = space.shortest_line_ms * (space.longest_line_ms / space.shortest_line_ms) ** place
-    return rng.permutation(_near_primes(wanted_ms * size * sample_rate / 1000))
+    wanted_ms = shortest_ms * (longest_ms / shortest_ms) ** place
+    return np.sort(_near_primes(wanted_ms * sample_rate / 1000))
 
 
 def _diffuser_lengths(space: Space, size: float, diffusion: float, sample_rate: int) -> NDArray[np.int64]:
@@ -145,25 +154,26 @@ def _diffuser_lengths(space: Space, size: float, diffusion: float, sample_rate: 
 
     Their gain stays: an all-pass of gain 0 is not transparent but a plain delay.
     """
-    kept = round(diffusion * len(space.diffuser_ms))
-    left = np.array(space.diffuser_ms[:kept]) * size * sample_rate / 1000
+    kept = round(diffusion * _STAGES)
+    left = np.geomspace(*space.diffuser_ms, _STAGES)[:kept] * size * sample_rate / 1000
     return _near_primes(np.concatenate([left, left * 1.071])).reshape(2, -1)
 
 
 def _diffuser_gains(lengths_s: NDArray[np.float64], gain: float, decay: DecayCurve) -> Signal:
-    """Return all-pass gains that ring for at most 0.4 of the decay, so that they do not lengthen it, (moments, stages)."""
-    rings_s = _DIFFUSER_SHARE * decay.decay_s * np.sqrt(np.minimum(decay.high_ratio, 1.0))
+    """Return all-pass gains that ring for at most 0.3 of the shortest decay, so that they do not lengthen it, (moments, stages)."""
+    rings_s = _DIFFUSER_SHARE * decay.decay_s * np.minimum(decay.high_ratio, 1.0)
     return np.ascontiguousarray(np.minimum(gain, 10 ** (-3 * lengths_s / rings_s)), np.float32)
 
 
 def _near_primes(wanted: NDArray[np.float64]) -> NDArray[np.int64]:
-    """Return for each number a prime close to it, none twice."""
+    """Return for each number a prime close to it, none twice, and none that is shorter than what the kernel reads at once."""
     limit = int(wanted.max(initial=0) * 1.2) + 200
     sieve = np.ones(limit, bool)
     sieve[:2] = False
     for n in range(2, math.isqrt(limit) + 1):
         if sieve[n]:
             sieve[n * n :: n] = False
+    sieve[:COUNT] = False
     chosen = np.empty(len(wanted), np.int64)
     for index, value in enumerate(wanted):
         primes = np.flatnonzero(sieve)
@@ -173,17 +183,23 @@ def _near_primes(wanted: NDArray[np.float64]) -> NDArray[np.int64]:
 
 
 def _signs(rng: np.random.Generator) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Return input and output gains by side, (2, 16): left feeds even lines, right odd ones.
+    """Return input and output gains by side, (2, 16), for lines in ascending order of length: left feeds even ones, right odd ones.
 
-    In each half the signs of the input and of both outputs are rows of a Hadamard matrix with the same
-    columns turned round, so all three are orthogonal and the tail's sides are uncorrelated whatever is fed.
+    In each half the signs of the input and of both outputs are rows of a Hadamard matrix, all columns of which may be turned
+    round, so all three are orthogonal. Longer lines are quieter, the shorter the decay the more: the sides stay uncorrelated
+    nevertheless if the products of their signs weigh every slow change along the lines against itself, as the Thue-Morse
+    sequence does (+--+-++--++-+--+): it is orthogonal to all polynomials up to the third degree. Longer lines are fed less, so
+    that what first comes out of them is no burst; they are filled by the shorter ones.
     """
     half = LINES // 2
+    rows = scipy.linalg.hadamard(half)
     inputs, outputs = np.zeros((2, LINES)), np.zeros((2, LINES))
     for side in range(2):
-        fed, left, right = scipy.linalg.hadamard(half)[rng.permutation(half)[:3]] * rng.choice([-1.0, 1.0], half)
-        inputs[side, side::2] = fed
-        outputs[0, side::2], outputs[1, side::2] = left, right
+        left, fed = _SIGN_ROWS[side]
+        turned = rng.choice([-1.0, 1.0], half)
+        inputs[side, side::2] = rows[fed] * turned * np.sqrt(_FED)
+        outputs[0, side::2] = rows[left] * turned
+        outputs[1, side::2] = rows[left ^ (half - 1)] * turned * (1 - 2 * side)
     return inputs / math.sqrt(half), outputs / math.sqrt(LINES)
 
 

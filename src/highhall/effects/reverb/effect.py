@@ -8,14 +8,13 @@ import numpy as np
 from highhall.curves import CELL, EffectCurves, Run, runs
 from highhall.effects.delay import CELL_STEPS, GLIDING_REACH, LAGRANGE, PreDelay, cell_edges
 from highhall.effects.pitch_shift import shifting_heads
+from highhall.effects.reverb.dc_blocker import dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
 from highhall.effects.reverb.network import BLOCK, LINES, SLACK, SLIDE, run_network
 from highhall.effects.signals import Coefficients, Signal
-from highhall.effects.tone.filters import sections_of
-from highhall.plan.model import Filter
+from highhall.effects.vectors import aligned, whole_vectors
 
-_DC_BLOCKER = Filter(shape="low_cut", hz=10.0, slope_db_oct=6)
 _MEMORY_DB = 110
 _SWEEP_S = 0.06
 _AT_ONCE = 64  # moving runs whose settings are worked out together
@@ -104,22 +103,21 @@ class _Network:
         self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
         wander = (structure.wanders >= 0) * (math.ceil(structure.depth) + 2 * GLIDING_REACH)
         self._reaches = structure.lengths + wander
-        history = int(self._reaches.max())
-        diffuser_history = int(structure.diffuser_lengths.max(initial=0)) + 1
-        early_history = int(structure.reflection_delays.max()) + 1
-        shift_history = int(_SWEEP_S * self._rate) + 16 if self._is_shifted else 0
+        history = whole_vectors(int(self._reaches.max()))
+        diffuser_history = whole_vectors(int(structure.diffuser_lengths.max(initial=0)))
+        early_history = whole_vectors(int(structure.reflection_delays.max()) + 1)
+        shift_history = whole_vectors(int(_SWEEP_S * self._rate) + 16) if self._is_shifted else 0
         stages = structure.diffuser_lengths.shape[1]
-        self._lines = np.zeros((LINES, history + SLIDE + SLACK), np.float32)
-        self._diffusers = np.zeros((2, stages, diffuser_history + SLIDE + SLACK), np.float32)
-        self._early = np.zeros((2, early_history + SLIDE + SLACK), np.float32)
-        self._shifted = np.zeros((2, shift_history + SLIDE + SLACK if self._is_shifted else 0), np.float32)
+        self._lines = aligned(LINES, history + SLIDE + SLACK)
+        self._diffusers = aligned(2, stages, diffuser_history + SLIDE + SLACK)
+        self._early = aligned(2, early_history + SLIDE + SLACK)
+        self._shifted = aligned(2, shift_history + SLIDE + SLACK if self._is_shifted else 0)
         self._cursors = np.array([history, diffuser_history, early_history, shift_history], np.int64)
-        b0, _, _, a1, _ = sections_of([_DC_BLOCKER], self._rate)[0]
-        self._dc_blocker, self._dc_blocker_state = np.array([b0, a1]), np.zeros(2)
-        self._shelf_state = np.zeros(2 * LINES, np.float32)
-        self._x = np.zeros((LINES + 1) * BLOCK, np.float32)
-        self._scratch = np.zeros((3, 2, BLOCK), np.float32)
-        self._square = np.zeros(LINES * LINES, np.float32)
+        self._dc_blocker, self._dc_blocker_state = dc_blocker(self._rate), np.zeros(2, np.float32)
+        self._shelf_state = aligned(2 * LINES)
+        self._x = aligned((LINES + 1) * BLOCK)
+        self._scratch = aligned(3, 2, BLOCK)
+        self._square = aligned(LINES * LINES)
         self._inputs, self._outputs = structure.inputs.astype(np.float32), structure.outputs.astype(np.float32)
 
     def process(self, block: Signal, run: Run, settings: Settings) -> Signal:

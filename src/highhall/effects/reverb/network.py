@@ -22,11 +22,12 @@ reverberation", J. Audio Eng. Soc. 10(3), 1962 (the all-pass diffusers).
 from numba import njit
 
 from highhall.curves import CELL
-from highhall.effects.delay import read_between, read_gliding
+from highhall.effects.delay import read_gliding, read_moving
 from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.reverb.dc_blocker import block_dc
 from highhall.effects.reverb.mixing import mix_and_feed
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
-from highhall.effects.vectors import COUNT, load, side_of, sides, store, transpose
+from highhall.effects.vectors import COUNT, load, store, transpose
 
 LINES = 16
 BLOCK = 512
@@ -44,32 +45,11 @@ def _copy(source: Signal, at: int, target: Signal, to: int, count: int) -> None:
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _block_dc(
-    source: Signal,
-    at: int,
-    out: Signal,
-    gain: float,
-    slope: float,
-    dc_blocker: Coefficients,
-    state: Coefficients,
-    count: int,
-) -> None:
-    """Take in both sides at a gain that goes on a line, through a first-order low cut b0 (1 - z^-1) / (1 + a1 z^-1)."""
-    b0, a1 = dc_blocker[0], dc_blocker[1]
-    kept, back = -a1, -b0 - a1 * b0
-    low = sides(state[0], state[1])
-    for n in range(count):
-        level = gain + slope * n
-        x = sides(level * source[0, at + n], level * source[1, at + n])
-        y = b0 * x + low
-        low = kept * low + back * x
-        out[0, n], out[1, n] = side_of(y, 0), side_of(y, 1)
-    state[0], state[1] = side_of(low, 0), side_of(low, 1)
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
 def _diffuse(fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, gains: Signal, count: int) -> None:
-    """Run both sides through Schroeder all-passes in place: v = x + g y, y = v[-m] - g x; diffusers hold v up to `write`."""
+    """Run both sides through Schroeder all-passes in place: v = x + g y, y = v[-m] - g x; diffusers hold v up to `write`.
+
+    No length is below 16.
+    """
     size, stages = diffusers.shape[2], lengths.shape[1]
     for n in range(0, count, COUNT):
         for side in range(2):
@@ -81,21 +61,6 @@ def _diffuse(fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, 
                 at += size
                 x = y
             store(fed, side * BLOCK + n, x)
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _diffuse_closely(
-    fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, gains: Signal, count: int
-) -> None:
-    """Do the same frame by frame, for all-passes shorter than sixteen samples."""
-    for n in range(count):
-        for side in range(2):
-            x = fed[side, n]
-            for stage in range(lengths.shape[1]):
-                y = diffusers[side, stage, write + n - lengths[side, stage]] - gains[stage] * x
-                diffusers[side, stage, write + n] = x + gains[stage] * y
-                x = y
-            fed[side, n] = x
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -193,7 +158,7 @@ def _shift(
         shifted[side, write + n] = heard[side, n]
         change[side, n] = -feed[n] * heard[side, n]
     for head in range(2):
-        read_between(shifted[side], read, write, heads[head, done : done + count], scales)
+        read_moving(shifted[side], read, write, heads[head, done : done + count], scales)
         for n in range(count):
             change[side, n] += feed[n] * shares[head, done + n] * read[n]
 
@@ -215,7 +180,7 @@ def _slide(buffers: Signal, write: int, history: int, reach: int, first: int) ->
 
 
 _SIGNATURE = (
-    "void(float32[:,::1], float32[:,::1], int64, float64, float64, float64[::1], float64[::1], float32[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
+    "void(float32[:,::1], float32[:,::1], int64, float64, float64, float32[::1], float32[::1], float32[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
     "int64[::1], int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
     "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], boolean, float64[:,::1], float32[:,::1],"
     "float32[::1], float32[::1], float32[:,:,::1], float32[::1], int64, float32[::1], float64[::1])"
@@ -224,7 +189,7 @@ _SIGNATURE = (
 
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath=_CONTRACT)
 def run_network(
-    source: Signal, out: Signal, first: int, gain: float, slope: float, dc_blocker: Coefficients, dc_state: Coefficients,
+    source: Signal, out: Signal, first: int, gain: float, slope: float, dc_blocker: Signal, dc_state: Signal,
     lines: Signal, diffusers: Signal, early: Signal, shifted: Signal, cursors: WholeNumbers,
     lengths: WholeNumbers, reaches: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
@@ -236,8 +201,8 @@ def run_network(
 ) -> None:  # fmt: skip
     """Write the late and early part of the space for `source`, (2, frames), to `out`.
 
-    first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; dc_blocker (2,):
-    see `_block_dc`, dc_state (2,). lines (16, history + SLIDE + SLACK), diffusers (2, stages, history +
+    first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; dc_blocker, dc_state (2,):
+    see `block_dc`. lines (16, history + SLIDE + SLACK), diffusers (2, stages, history +
     SLIDE + SLACK), early and shifted (2, history + SLIDE + SLACK) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
     in samples; reaches (16,): how far back a line is read at most; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
     shelves (96,): see `_go_round`. inputs, outputs (2, 16): gains by side. reflection_delays, reflection_gains (4, reflections), reflections a
@@ -247,7 +212,6 @@ def run_network(
     old = flush_denormals()
     frames, stages = source.shape[1], diffuser_lengths.shape[1]
     first_cell = first // CELL
-    is_close = stages > 0 and diffuser_lengths.min() < COUNT
     fed, heard, change = scratch[0], scratch[1], scratch[2]
     done = 0
     while done < frames:
@@ -275,11 +239,10 @@ def run_network(
                 _slide(shifted, shift, history, history, side * shifted.shape[1])
             shift = history
 
-        _block_dc(source, done, fed, gain + slope * done, slope, dc_blocker, dc_state, count)
-        if is_close:
-            _diffuse_closely(fed, diffusers, diffuse, diffuser_lengths, diffuser_gains, count)
-        else:
-            _diffuse(fed, diffusers, diffuse, diffuser_lengths, diffuser_gains, count)
+        block_dc(
+            source, done, scratch.reshape(-1), BLOCK, gain + slope * done, slope, steps, dc_blocker, dc_state, count
+        )
+        _diffuse(fed, diffusers, diffuse, diffuser_lengths, diffuser_gains, count)
         for side in range(2):
             _copy(fed, side * BLOCK, early, side * early.shape[1] + keep, count)
         _read_lines(lines, write, lengths, wanders, delays, x, first + done, first_cell, steps, count)

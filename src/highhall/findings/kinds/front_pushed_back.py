@@ -15,6 +15,7 @@ from highhall.findings.finding import LOOK, Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
 from highhall.plan import Track
 from highhall.plan.edits.wishes import Wish
+from highhall.plan.wishes import NEAREST_M
 from highhall.wording import figure
 
 LIMIT = 1.25
@@ -87,7 +88,7 @@ def _mend(heard: Heard, finding: Finding) -> Iterator[Mending]:
     sections = [s.id for s in heard.sections if heard.span(s.id) in finding.places]
     for share in (1.15, 1.0, 0.8):
         wishes: dict[Wish, float] = {
-            (finding.source, key): round(share * statistics.median(others), 1)
+            (finding.source, key): max(round(share * statistics.median(others), 1), NEAREST_M)
             for key in sections
             if (others := _others(heard, heard.plan.track(finding.source), key))
         }

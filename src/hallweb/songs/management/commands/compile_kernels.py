@@ -8,4 +8,4 @@ class Command(BaseCommand):
 
     def handle(self, *_args: object, **_options: object) -> None:
         import highhall.demo.instruments
-        import highhall.render  # noqa: F401
+        import highhall.prints  # noqa: F401
