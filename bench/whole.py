@@ -5,7 +5,7 @@ on disk, as they do in use.
 """
 
 import os
-import resource
+import re
 import subprocess
 import sys
 import tempfile
@@ -49,6 +49,11 @@ def write_stems(plan: Plan, folder: Path) -> None:
             ]
 
 
+def peak_mib() -> float:
+    """Return this program's peak memory; the figure that `resource` gives begins with that of the process that started it."""
+    return int(re.search(r"VmHWM:\s+(\d+)", Path("/proc/self/status").read_text())[1]) / 1024
+
+
 def render(minutes: int, tracks: int, folder: Path) -> None:
     plan = song_plan(minutes, tracks, CHAINS, sends(tracks))
     stems = Stems({track.stem: np.load(folder / f"{track.stem}.npy", mmap_mode="r") for track in plan.tracks})
@@ -59,7 +64,7 @@ def render(minutes: int, tracks: int, folder: Path) -> None:
         while engine.position < plan.song.end_sample:
             engine.advance(BLOCK_FRAMES)
         spent = time.perf_counter() - began
-    print(minutes * 60 / spent, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+    print(minutes * 60 / spent, peak_mib())
 
 
 def figures(

@@ -59,6 +59,10 @@ def woven(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     return np.array([first[0], second[1], first[2], second[3]])
 
 
+def larger(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    return np.maximum(np.abs(first), np.abs(second))
+
+
 def _put_off(vector: np.ndarray, frames: int) -> np.ndarray:
     return np.concatenate([np.zeros(frames, vector.dtype), vector[:-frames]])
 

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from highhall.depth.spectra import Energies, section_energies
-from highhall.measure.loudness import KFilter
+from highhall.measure.loudness import HopPowers
 from highhall.measure.stem_analysis import HOP_S
 from highhall.plan import Plan, Section, Track
 from highhall.render import Stems
@@ -54,12 +54,10 @@ def along_song(power: NDArray[np.floating], start_s: float, hops: int) -> NDArra
 
 def power_series(samples: NDArray[np.float32], sample_rate: int) -> NDArray[np.float64]:
     """Return the K-weighted power of a stem, summed over sides, in each of its hops of 100 ms, (hops,)."""
-    hop = round(HOP_S * sample_rate)
-    weighting, powers = KFilter(sample_rate, samples.shape[:1]), []
-    for start in range(0, samples.shape[1], 50 * hop):
-        squares = np.sum(weighting(samples[:, start : start + 50 * hop]) ** 2, axis=0)
-        powers.append(np.pad(squares, (0, -len(squares) % hop)).reshape(-1, hop).mean(axis=1))
-    return np.concatenate(powers) if powers else np.zeros(0)
+    power_of = HopPowers(sample_rate)
+    size = 50 * power_of.hop
+    blocks = [power_of(samples[:, start : start + size]) for start in range(0, samples.shape[1], size)]
+    return np.concatenate(blocks) if blocks else np.zeros(0)
 
 
 def source_sound(track: Track, power: NDArray[np.floating], energies: Sequence[Energies], hops: int) -> SourceSound:

@@ -13,6 +13,7 @@ from typing import Any, TypeAlias
 import numpy as np
 from llvmlite import ir
 from numba import types
+from numba.core import cgutils
 from numba.extending import intrinsic, models, overload, register_model
 from numpy.typing import NDArray
 
@@ -238,6 +239,19 @@ def store(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
         return context.get_dummy_value()
 
     return types.void(array, types.int64, lanes), generate
+
+
+@in_kernels
+def larger(_typing: Any, first: Any, second: Any) -> Any:
+    """Return the larger magnitude of two vectors of 16 numbers, lane by lane."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        kind = ir.FunctionType(_NUMBERS.vector, [_NUMBERS.vector])
+        magnitude_of = cgutils.get_or_insert_function(builder.module, kind, f"llvm.fabs.v{COUNT}f32")
+        one, other = (builder.call(magnitude_of, [lanes]) for lanes in arguments)
+        return builder.select(builder.fcmp_ordered(">", one, other), one, other)
+
+    return _NUMBERS(first, second), generate
 
 
 def _put_off(frames: int) -> Any:

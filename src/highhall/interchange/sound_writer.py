@@ -107,24 +107,24 @@ class _Flac:
 
 def encoded(block: Audio, bits: int) -> bytes:
     """Return (channels, frames), within full scale, interleaved as little-endian samples of 16, 24 or 32 bits; 32 are floating point."""
-    interleaved = np.array(block.T, "<f4", order="C").reshape(-1)
     if bits == DEPTHS["32f"]:
-        return interleaved.tobytes()
-    samples = np.empty(len(interleaved) + _FOUR, np.int32)
-    _round(interleaved, samples, np.float32(2 ** (bits - 1)))
+        return np.array(block.T, "<f4", order="C").tobytes()
+    left, right = (np.ascontiguousarray(side, np.float32) for side in block)
+    samples = np.zeros(-(-2 * len(left) // _FOUR) * _FOUR, np.int32)
+    _interleave(left, right, samples, np.float32(2 ** (bits - 1)))
     if bits == DEPTHS["16"]:
-        return samples[:-_FOUR].astype("<i2").tobytes()
+        return samples[: 2 * len(left)].astype("<i2").tobytes()
     words = np.empty(3 * (len(samples) // _FOUR), np.uint32)
     _pack(samples, words)
-    return words.astype("<u4", copy=False).tobytes()[: 3 * len(interleaved)]
+    return words.astype("<u4", copy=False).tobytes()[: 6 * len(left)]
 
 
-@njit("void(float32[::1], int32[::1], float32)", nogil=True, cache=True)
-def _round(sound: Audio, samples: NDArray[np.int32], largest: np.float32) -> None:
-    """Write whole numbers up to `largest`, every step up to which is a float32, and zeros behind them."""
-    for n in range(sound.shape[0]):
-        samples[n] = np.int32(min(np.rint(sound[n] * largest), largest - np.float32(1)))
-    samples[sound.shape[0] :] = 0
+@njit("void(float32[::1], float32[::1], int32[::1], float32)", nogil=True, cache=True)
+def _interleave(left: Audio, right: Audio, samples: NDArray[np.int32], largest: np.float32) -> None:
+    """Write both sides in turn as whole numbers up to `largest`, every step up to which is a float32."""
+    for n in range(left.shape[0]):
+        samples[2 * n] = np.int32(min(np.rint(left[n] * largest), largest - np.float32(1)))
+        samples[2 * n + 1] = np.int32(min(np.rint(right[n] * largest), largest - np.float32(1)))
 
 
 @njit("void(int32[::1], uint32[::1])", nogil=True, cache=True)

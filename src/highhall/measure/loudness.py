@@ -10,14 +10,21 @@ bilinear transform at any rate.
 import math
 
 import numpy as np
+from numba import njit, types
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
+from highhall.effects.denormals import flush_denormals, restore_denormals
+from highhall.effects.signals import Coefficients
 from highhall.effects.tone.effect import SectionFilter
+from highhall.effects.tone.kernel import coefficients_of, keep, section, state_of
+from highhall.effects.vectors import side_of, sides
 from highhall.errors import CoreError
 
 _SHELF_HZ, _SHELF_DB, _SHELF_Q = 1681.974450955533, 3.999843853973347, 0.7071752369554196
 _CUT_HZ, _CUT_Q = 38.13547087602444, 0.5003270373238773
+_HOP_S = 0.1
+_READ_ONLY = types.Array(types.float32, 1, "C", readonly=True)  # as stems on disk are; others are taken, too
 
 
 def k_weighting(sample_rate: int) -> NDArray[np.float64]:
@@ -70,6 +77,54 @@ class KFilter:
         return weighted[:rows].reshape(block.shape)
 
 
+@njit(
+    types.void(_READ_ONLY, _READ_ONLY, types.float64[:, ::1], types.float64[:, ::1], types.float64[::1]),
+    nogil=True, cache=True, fastmath={"contract"},
+)  # fmt: skip
+def _measure_hops(
+    left: NDArray[np.float32],
+    right: NDArray[np.float32],
+    sections: Coefficients,
+    states: Coefficients,
+    powers: NDArray[np.float64],
+) -> None:
+    """Write the power of every hop behind two sections, summed over sides, (hops,)."""
+    old = flush_denormals()
+    hop = left.shape[0] // powers.shape[0]
+    first, second = coefficients_of(sections[0]), coefficients_of(sections[1])
+    s1, s2 = state_of(states[0]), state_of(states[1])
+    for index in range(powers.shape[0]):
+        energies = sides(0.0, 0.0)
+        for n in range(index * hop, (index + 1) * hop):
+            x, s1 = section(sides(left[n], right[n]), first, s1)
+            x, s2 = section(x, second, s2)
+            energies = energies + x * x
+        powers[index] = (side_of(energies, 0) + side_of(energies, 1)) / hop
+    keep(states[0], s1)
+    keep(states[1], s2)
+    restore_denormals(old)
+
+
+class HopPowers:
+    """The K-weighted power of every 100 ms of a sound of one or two sides, carried on from block to block."""
+
+    def __init__(self, sample_rate: int) -> None:
+        self.hop = round(_HOP_S * sample_rate)
+        self._sections = np.delete(k_weighting(sample_rate), 3, axis=1)
+        self._states = np.zeros((2, 4))
+
+    def __call__(self, block: NDArray[np.float32]) -> NDArray[np.float64]:
+        """Return the power of each hop, summed over sides, (hops,). block: (1 or 2, frames); a last hop that is not whole ends in silence."""
+        missing = -block.shape[1] % self.hop
+        sound = np.pad(block, ((0, 0), (0, missing))) if missing else block
+        powers = np.empty(sound.shape[1] // self.hop)
+        if powers.size:
+            left = np.ascontiguousarray(sound[0], np.float32)
+            right = np.ascontiguousarray(sound[1], np.float32) if len(sound) > 1 else np.zeros_like(left)
+            _measure_hops(left, right, self._sections, self._states, powers)
+        return powers
+
+
 def integrated_loudness(audio: NDArray[np.floating], sample_rate: int) -> float:
     """Return the gated loudness of (channels, frames) in LUFS; -inf for silence.
 
@@ -78,7 +133,7 @@ def integrated_loudness(audio: NDArray[np.floating], sample_rate: int) -> float:
     CoreError
         If the sound is shorter than one block of 400 ms.
     """
-    hop = round(0.1 * sample_rate)
+    hop = round(_HOP_S * sample_rate)
     if audio.shape[-1] < 4 * hop:
         raise CoreError(f"loudness needs at least 0.4 s of sound, got {audio.shape[-1] / sample_rate:.2f} s")
     energy = np.sum(k_weighted(audio, sample_rate) ** 2, axis=0)

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
-from highhall.measure.loudness import KFilter, gated_loudness
+from highhall.measure.loudness import HopPowers, gated_loudness
 from highhall.measure.phrases import FRAME_S, SILENCE_DB, Phrase, phrase_threshold_db, phrases_over
 from highhall.measure.reverberance import FRAME_S as DECAY_FRAME_S
 from highhall.measure.reverberance import Reverberance, band_filter, estimate_reverberance
@@ -133,7 +133,7 @@ class Listener:
         self._sample_rate, self._frames = sample_rate, 0
         self._frame, self._hop = round(FRAME_S * sample_rate), round(HOP_S * sample_rate)
         self._decay_frame = round(DECAY_FRAME_S * sample_rate)
-        self._k, self._band = KFilter(sample_rate, (channels,)), band_filter(sample_rate)
+        self._k_power, self._band = HopPowers(sample_rate), band_filter(sample_rate)
         self._band_state = np.zeros((len(self._band), channels, 2))
         self._parts: list[tuple[NDArray[np.floating], ...]] = []
         self._sums = np.zeros(channels)
@@ -144,14 +144,13 @@ class Listener:
         exact = block.astype(np.float64)
         self._frames += block.shape[1]
         self._sums += exact.sum(axis=1)
-        weighted = self._k(exact).astype(np.float64)
         banded, self._band_state = scipy_signal.sosfilt(self._band, exact, zi=self._band_state)
         levels = 10 * np.log10(np.maximum(_means(exact * exact, self._frame).max(axis=0), 10 ** (SILENCE_DB / 10)))
         magnitudes = np.abs(block).max(axis=0)
         peaks = np.maximum.reduceat(magnitudes, np.arange(0, len(magnitudes), self._frame))
         left, right = exact[0], exact[-1]
         products = _means(np.stack([left * left, right * right, left * right]), self._hop)
-        k_power = _means(weighted * weighted, self._hop).sum(axis=0)
+        k_power = self._k_power(block)
         band_power = _means(banded * banded, self._decay_frame).sum(axis=0)
         self._parts.append((levels, peaks, k_power, products, band_power))
         self._bands.add(block)

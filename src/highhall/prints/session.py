@@ -3,7 +3,7 @@
 import shutil
 import threading
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from concurrent.futures import Executor, wait
+from concurrent.futures import Executor, Future, wait
 from dataclasses import dataclass, replace
 from pathlib import Path
 from types import MappingProxyType
@@ -176,10 +176,9 @@ class Session:
                 self._worked(0.9 * frames / end)
                 report()
             self._ring_out(engine, writing)
-            files = for_each(executor, PartFile.finish, writing.files)
+            files = writing.finish()
         except BaseException:
-            for file in writing.files:
-                file.abandon()
+            writing.abandon()
             raise
         self.frames = writing.frames
         self._worked(0.1)
@@ -248,10 +247,14 @@ class Session:
 
 
 class _Lanes:
-    """The files of main and its parts. What may be only silence is held back until something sounds again."""
+    """The files of main and its parts, written while the next block is rendered.
+
+    What may be only silence is held back until something sounds again.
+    """
 
     def __init__(self, files: list[PartFile], executor: Executor | None) -> None:
-        self.files, self._executor = files, executor
+        self._files, self._executor = files, executor
+        self._at_work: list[Future[None]] = []
         self._held: list[dict[str, Signal]] = []
         self.frames = 0
         self.quiet_frames = 0
@@ -261,8 +264,30 @@ class _Lanes:
         self._write(_sounds(block))
 
     def _write(self, sounds: Mapping[str, Signal]) -> None:
-        for_each(self._executor, lambda file: file.write(sounds[file.part.key]), self.files)
+        self._catch_up()
+        for file in self._files:
+            if self._executor is None:
+                file.write(sounds[file.part.key])
+            else:
+                self._at_work.append(self._executor.submit(file.write, sounds[file.part.key]))
         self.frames += sounds["main"].shape[1]
+
+    def _catch_up(self) -> None:
+        wait(self._at_work)
+        for each in self._at_work:
+            each.result()
+        self._at_work = []
+
+    def finish(self) -> list[PrintedFile]:
+        """Finish all files; return what is in them."""
+        self._catch_up()
+        return for_each(self._executor, PartFile.finish, self._files)
+
+    def abandon(self) -> None:
+        """Close all files as they are."""
+        wait(self._at_work)
+        for file in self._files:
+            file.abandon()
 
     def hold(self, block: Block) -> None:
         """Write a block up to its last sample that is not quiet in every part; keep the rest back."""

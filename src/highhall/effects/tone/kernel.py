@@ -19,23 +19,26 @@ _State = tuple[Vector, Vector]
 
 
 @njit(nogil=True, cache=True)
-def _coefficients_of(section: Coefficients) -> tuple[float, float, float, float, float]:
-    return section[0], section[1], section[2], section[3], section[4]
+def coefficients_of(numbers: Coefficients) -> tuple[float, float, float, float, float]:
+    """Return the coefficients b0, b1, b2, a1, a2 of a section, (5,), as `section` takes them."""
+    return numbers[0], numbers[1], numbers[2], numbers[3], numbers[4]
 
 
 @njit(nogil=True, cache=True)
-def _state_of(state: Coefficients) -> _State:
+def state_of(state: Coefficients) -> _State:
+    """Return a section's state, (4,), as `section` takes it."""
     return sides(state[0], state[2]), sides(state[1], state[3])
 
 
 @njit(nogil=True, cache=True)
-def _keep(state: Coefficients, now: _State) -> None:
+def keep(state: Coefficients, now: _State) -> None:
+    """Write a section's state back, (4,): left s1, s2, right s1, s2."""
     for side in range(2):
         state[2 * side], state[2 * side + 1] = side_of(now[0], side), side_of(now[1], side)
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
-def _section(x: Vector, coefficients: tuple[float, float, float, float, float], state: _State) -> tuple[Vector, _State]:
+def section(x: Vector, coefficients: tuple[float, float, float, float, float], state: _State) -> tuple[Vector, _State]:
     """Return what a section makes of a frame, and its next state."""
     b0, b1, b2, a1, a2 = coefficients
     y = b0 * x + state[0]
@@ -49,20 +52,20 @@ def filter_four(source: Signal, out: Signal, sections: Coefficients, state: Coef
     `out` may be `source`. Pad with pass-through sections (1, 0, 0, 0, 0), which change no bit.
     """
     old = flush_denormals()
-    first, second = _coefficients_of(sections[0]), _coefficients_of(sections[1])
-    third, fourth = _coefficients_of(sections[2]), _coefficients_of(sections[3])
-    s1, s2, s3, s4 = _state_of(state[0]), _state_of(state[1]), _state_of(state[2]), _state_of(state[3])
+    first, second = coefficients_of(sections[0]), coefficients_of(sections[1])
+    third, fourth = coefficients_of(sections[2]), coefficients_of(sections[3])
+    s1, s2, s3, s4 = state_of(state[0]), state_of(state[1]), state_of(state[2]), state_of(state[3])
     for n in range(source.shape[1]):
         x = sides(source[0, n], source[1, n])
-        x, s1 = _section(x, first, s1)
-        x, s2 = _section(x, second, s2)
-        x, s3 = _section(x, third, s3)
-        x, s4 = _section(x, fourth, s4)
+        x, s1 = section(x, first, s1)
+        x, s2 = section(x, second, s2)
+        x, s3 = section(x, third, s3)
+        x, s4 = section(x, fourth, s4)
         out[0, n], out[1, n] = side_of(x, 0), side_of(x, 1)
-    _keep(state[0], s1)
-    _keep(state[1], s2)
-    _keep(state[2], s3)
-    _keep(state[3], s4)
+    keep(state[0], s1)
+    keep(state[1], s2)
+    keep(state[2], s3)
+    keep(state[3], s4)
     restore_denormals(old)
 
 
@@ -78,15 +81,15 @@ def filter_gliding(
     `parts`, (frames,), is how far along. Stable sections lie in a convex set, so all between two are stable.
     """
     old = flush_denormals()
-    for section in range(first.shape[0]):
-        f, d = first[section], last[section] - first[section]
-        now = _state_of(state[section])
-        heard = source if section == 0 else out
+    for index in range(first.shape[0]):
+        f, d = first[index], last[index] - first[index]
+        now = state_of(state[index])
+        heard = source if index == 0 else out
         for n in range(source.shape[1]):
             part = parts[n]
             b0, b1, b2 = f[0] + d[0] * part, f[1] + d[1] * part, f[2] + d[2] * part
             a1, a2 = f[3] + d[3] * part, f[4] + d[4] * part
-            x, now = _section(sides(heard[0, n], heard[1, n]), (b0, b1, b2, a1, a2), now)
+            x, now = section(sides(heard[0, n], heard[1, n]), (b0, b1, b2, a1, a2), now)
             out[0, n], out[1, n] = side_of(x, 0), side_of(x, 1)
-        _keep(state[section], now)
+        keep(state[index], now)
     restore_denormals(old)
