@@ -31,7 +31,10 @@ def figures(rounds: int = 3) -> Iterator[Figure]:
                     engine.advance(BLOCK_FRAMES)
 
         def printed() -> None:
-            print_plan(plan, stems, folder / "out", PrintOptions())
+            with tempfile.TemporaryDirectory(
+                dir=folder
+            ) as out:  # over an earlier print, renaming would wait for the disk
+                print_plan(plan, stems, Path(out), PrintOptions())
 
         block = Engine(plan, stems, start_sample=plan.song.end_sample // 2).advance(BLOCK_FRAMES).main
         parts = parts_of(plan, PrintOptions().kinds)
