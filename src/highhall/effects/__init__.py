@@ -3,6 +3,7 @@
 from highhall.effects.chain import NO_RESPONSES, Chain, processor_of
 from highhall.effects.impulse import Response, read_response
 from highhall.effects.processor import CELL_FRAMES, Processor
+from highhall.effects.ringing import Ringing
 from highhall.effects.signals import Signal, silence
 from highhall.effects.tone import Tone
 
@@ -12,6 +13,7 @@ __all__ = [
     "Chain",
     "Processor",
     "Response",
+    "Ringing",
     "Signal",
     "Tone",
     "processor_of",

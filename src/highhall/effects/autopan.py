@@ -10,7 +10,7 @@ from highhall.effects.signals import Coefficients, Signal
 class Autopan:
     """An autopan effect. See `highhall.effects.processor.Processor`. It goes to the right first."""
 
-    memory_s = longest_gap_s = 0.0
+    memory_s = falling_s = longest_gap_s = 0.0
 
     def __init__(self, effect: EffectCurves) -> None:
         self._rate, self._depth = effect.curve("rate"), effect.curve("depth")

@@ -25,6 +25,7 @@ from highhall.effects.leveler import Leveler
 from highhall.effects.offset import Offset
 from highhall.effects.processor import Processor
 from highhall.effects.reverb import Reverb
+from highhall.effects.ringing import Ringing
 from highhall.effects.signals import Signal
 from highhall.effects.tone import tone_of
 from highhall.effects.width import Width
@@ -55,7 +56,7 @@ class Listening(Protocol):
 class Chain:
     """The effects of one return that are ever on, at work.
 
-    `keys` are the ids of tracks and groups that its effects listen to.
+    `ringing` is how long it rings, `keys` are the ids of tracks and groups that its effects listen to.
     """
 
     def __init__(self, effects: Sequence[EffectCurves], responses: Mapping[str, Response] = NO_RESPONSES) -> None:
@@ -64,8 +65,11 @@ class Chain:
         self._slots = [_Slot(effect, responses) for effect in heard] if wet else []
         may_leak = bool(wet) and all(effect.on.constant is None for effect in wet)
         self._passing = [_Slot(effect, responses, passes=True) for effect in heard] if may_leak else []
-        self.memory_s = sum(slot.processor.memory_s for slot in self._slots)
-        self.longest_gap_s = sum(slot.processor.longest_gap_s for slot in self._slots)
+        processors = [slot.processor for slot in self._slots]
+        falls = tuple(each.falling_s for each in processors)
+        self.ringing = Ringing(sum(each.memory_s for each in processors) - sum(falls), falls)
+        self.memory_s = self.ringing.memory_s
+        self.longest_gap_s = sum(each.longest_gap_s for each in processors)
         self.keys = {slot.source for slot in self._slots if slot.source is not None}
 
     @classmethod

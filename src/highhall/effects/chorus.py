@@ -24,6 +24,8 @@ _WANDER_MS = 4.0
 class Chorus:
     """A chorus effect. See `highhall.effects.processor.Processor`."""
 
+    falling_s = 0.0
+
     def __init__(self, effect: EffectCurves) -> None:
         self._rate, self._depth, self._mix = (effect.curve(name) for name in ("rate", "depth", "mix"))
         self._voices = round(effect.effect.number("voices"))

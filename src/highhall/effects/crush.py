@@ -53,7 +53,7 @@ def _round_evenly(source: Signal, out: Signal, steps: np.float32) -> None:
 class Crush:
     """A crush effect. See `highhall.effects.processor.Processor`."""
 
-    longest_gap_s = 0.0
+    falling_s = longest_gap_s = 0.0
 
     def __init__(self, effect: EffectCurves) -> None:
         self._bits, self._rate, self._mix = effect.curve("bits"), effect.curve("rate_hz"), effect.curve("mix")

@@ -21,6 +21,8 @@ _LEAST_MS = 0.2
 class Doubler:
     """A doubler effect. See `highhall.effects.processor.Processor`."""
 
+    falling_s = 0.0
+
     def __init__(self, effect: EffectCurves) -> None:
         self._rate = effect.sample_rate
         self._voices = [

@@ -24,7 +24,7 @@ _AT_ONCE = 2048
 class Drive:
     """A drive effect. See `highhall.effects.processor.Processor`."""
 
-    longest_gap_s = 0.0
+    falling_s = longest_gap_s = 0.0
 
     def __init__(self, effect: EffectCurves) -> None:
         self._amount, self._mix = effect.curve("amount"), effect.curve("mix")

@@ -41,7 +41,7 @@ def _follow(
 class Duck:
     """A duck effect. See `highhall.effects.processor.Processor`; the key's sound has to be given before each block."""
 
-    longest_gap_s = 0.0
+    falling_s = longest_gap_s = 0.0
 
     def __init__(self, effect: EffectCurves) -> None:
         self._threshold, self._depth = effect.curve("threshold_db"), effect.curve("depth_db")

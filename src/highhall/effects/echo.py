@@ -14,11 +14,11 @@ from highhall.curves import Curve, EffectCurves, runs
 from highhall.effects.delay import SongDelay
 from highhall.effects.feedback_line import PASS_CUT, FeedbackLine, first_order_cut, repeats_until
 from highhall.effects.offset import SideDelays
+from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
 
 _MOST_DRIVE = 8.0
 _SHORTEST_S = 0.0006
-_MEMORY_DB = -110
 
 
 class Echo:
@@ -39,9 +39,10 @@ class Echo:
         shortest_s = max(min(delay.shortest_s for delay in self._delays) - wow_s, _SHORTEST_S)
         self._line = FeedbackLine(shortest_s * self._rate, longest_s * self._rate)
         self._offset = _side_offset(effect.curve("offset_ms"), self._rate)
-        repeats = repeats_until(self._feedback.extremes[1], _MEMORY_DB)
+        repeats = repeats_until(self._feedback.extremes[1], -MEMORY_DB)
         self.longest_gap_s = longest_s + (self._offset.longest_s if self._offset else 0.0)
-        self.memory_s = self.longest_gap_s + (repeats - 1) * longest_s
+        self.falling_s = (repeats - 1) * longest_s
+        self.memory_s = self.longest_gap_s + self.falling_s
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the repeats, (2, frames)."""

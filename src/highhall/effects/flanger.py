@@ -17,10 +17,10 @@ from highhall.curves import CELL, EffectCurves
 from highhall.effects.delay import LAGRANGE, POINTS, cell_edges, weigh, weighed
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.mix import mixed
+from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 
 _SHORTEST_MS, _SWEEP_MS = 0.3, 5.0
-_MEMORY_DB = 110
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
@@ -79,6 +79,8 @@ def _run_lines(
 class Flanger:
     """A flanger effect. See `highhall.effects.processor.Processor`."""
 
+    falling_s = 0.0
+
     def __init__(self, effect: EffectCurves) -> None:
         self._rate, self._depth, self._feedback, self._mix = (
             effect.curve(name) for name in ("rate", "depth", "feedback", "mix")
@@ -88,7 +90,7 @@ class Flanger:
         self._past = np.zeros((2, math.ceil(longest_ms * self._per_ms) + POINTS), np.float32)
         self._scratch = np.empty((2, POINTS, CELL)), np.empty((2, CELL), np.int64)
         loudest = max(map(abs, self._feedback.extremes))
-        rounds = 1 + (_MEMORY_DB / (-20 * math.log10(loudest)) if loudest > 0 else 0)
+        rounds = 1 + (MEMORY_DB / (-20 * math.log10(loudest)) if loudest > 0 else 0)
         self.longest_gap_s = longest_ms / 1000
         self.memory_s = rounds * longest_ms / 1000
 

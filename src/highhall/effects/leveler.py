@@ -37,7 +37,7 @@ def _smooth(taken_db: Coefficients, attack: float, release: float, state: Coeffi
 class Leveler:
     """A leveler effect. See `highhall.effects.processor.Processor`."""
 
-    longest_gap_s = 0.0
+    falling_s = longest_gap_s = 0.0
 
     def __init__(self, effect: EffectCurves) -> None:
         self._threshold, self._makeup_db = effect.curve("threshold_db"), effect.curve("makeup_db")

@@ -37,6 +37,8 @@ class SideDelays:
 class Offset:
     """An offset effect. See `highhall.effects.processor.Processor`."""
 
+    falling_s = 0.0
+
     def __init__(self, effect: EffectCurves) -> None:
         self._delays = SideDelays(effect.curve("left_ms"), effect.curve("right_ms"), effect.sample_rate)
         self.memory_s = self.longest_gap_s = self._delays.longest_s

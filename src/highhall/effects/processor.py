@@ -21,7 +21,12 @@ class Processor(Protocol):
 
     @property
     def memory_s(self) -> float:
-        """How long the past can be heard: seconds until it is 110 dB down."""
+        """How long the past can be heard: seconds until it is 110 dB down (`MEMORY_DB`)."""
+        ...
+
+    @property
+    def falling_s(self) -> float:
+        """How much of that, at its end, is an exponential fall; before it what is heard may be as loud as ever."""
         ...
 
     @property

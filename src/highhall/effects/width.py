@@ -10,7 +10,7 @@ from highhall.effects.tone.moved import MovingFilter, MovingFilters
 class Width:
     """A width effect. See `highhall.effects.processor.Processor`."""
 
-    longest_gap_s = 0.0
+    falling_s = longest_gap_s = 0.0
 
     def __init__(self, effect: EffectCurves) -> None:
         self._width = effect.curve("width")

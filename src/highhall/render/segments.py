@@ -11,6 +11,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import reduce
 from importlib.metadata import version
 from pathlib import Path
 
@@ -19,7 +20,7 @@ from numpy.typing import NDArray
 
 import highhall
 from highhall.curves import Curve, EffectCurves, gain_of_db
-from highhall.effects import NO_RESPONSES, Chain, Response, Signal, Tone
+from highhall.effects import NO_RESPONSES, Chain, Response, Ringing, Signal, Tone
 from highhall.effects.panning import side_gains
 from highhall.plan import MAIN, Effect, Group, Plan, Return, Track
 from highhall.plan.isolation import still_fader, still_group
@@ -46,7 +47,7 @@ def _engine_version() -> str:
 
 ENGINE_VERSION = _engine_version()
 _PRE_ROLL_FRAMES = 32768
-"""Frames that a pre-roll goes on by: a return begins with the block that its own start lies in."""
+"""Frames that a pre-roll goes on by, counted from 1|1, so that blocks are whole cells; a return begins with the block that its own start lies in."""
 
 _LONGEST_TAIL_S = 60.0
 
@@ -100,17 +101,18 @@ def lane_fader(plan: Plan, lane: str) -> LaneFader:
 def leads_s(plan: Plan, lane: str, responses: Mapping[str, Response]) -> dict[str, float]:
     """Return how long before a segment of a lane each return that reaches it has to run, in seconds; the lane itself too.
 
-    A return that feeds others has to run as long before them as it rings itself.
+    A return that feeds others has to run as long before them as what comes from it is heard behind them.
     """
     tones = max((Tone(g.tone, plan.song.sample_rate).memory_s for g in plan.groups), default=0.0)
     if lane == DRY:
         return {DRY: tones}
     reaching = feeding_returns(plan, lane)
-    leads: dict[str, float] = {}
+    ways: dict[str, Ringing] = {}
     for return_id in (r for stage in reversed(return_stages(plan)) for r in stage if r in reaching):
-        fed = [leads[s.target] for s in plan.sends if s.source == return_id and s.target in leads]
-        leads[return_id] = Chain.of(plan, plan.return_(return_id), responses).memory_s + max(fed, default=2 * tones)
-    return leads
+        chain = Chain.of(plan, plan.return_(return_id), responses)
+        behind = [ways[s.target] for s in plan.sends if s.source == return_id and s.target in ways]
+        ways[return_id] = chain.ringing.before(reduce(Ringing.beside, behind or [Ringing(falls_s=(tones, tones))]))
+    return {return_id: way.memory_s for return_id, way in ways.items()}
 
 
 def _hashed(*facts: object) -> str:
@@ -280,7 +282,7 @@ class SegmentRenderer:
         resting = self._taken(segments.key(index))
         played, engine = (resting.segments, resting.engine) if resting else (segments, _begun(segments, stems, start))
         while engine.position < start:
-            engine.advance(min(_PRE_ROLL_FRAMES, start - engine.position))
+            engine.advance(min(_PRE_ROLL_FRAMES - engine.position % _PRE_ROLL_FRAMES, start - engine.position))
         block = engine.advance(segments.frames)
         engine.rest()
         self._keep(played.key(index + 1), _Resting(played, engine, held_bytes(engine, apart=(Plan, Stems))))

@@ -10,6 +10,8 @@ from highhall.effects.signals import Signal
 class Impulse:
     """An impulse effect with its response, (1, 2 or 4, frames), at the song's rate. See `highhall.effects.processor.Processor`."""
 
+    falling_s = 0.0
+
     def __init__(self, effect: EffectCurves, response: Response) -> None:
         self._pre_delay = PreDelay(effect.times("pre_delay"), effect.time)
         self._effect, self._response = effect, response

@@ -12,10 +12,10 @@ from highhall.effects.reverb.dc_blocker import dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
 from highhall.effects.reverb.network import BLOCK, LINES, SLACK, SLIDE, run_network
+from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.vectors import aligned, whole_vectors
 
-_MEMORY_DB = 110
 _SWEEP_S = 0.06
 _AT_ONCE = 64  # moving runs whose settings are worked out together
 
@@ -36,7 +36,8 @@ class Reverb:
         early_s = float(self._structure.reflection_delays.max()) / rate
         decay_s, low_ratio, _, high_ratio, _ = (curve.extremes[1] for curve in self._curves[:5])
         self.longest_gap_s = self._pre_delay.longest_s + early_s
-        self.memory_s = self.longest_gap_s + decay_s * max(1.0, low_ratio, high_ratio) * _MEMORY_DB / 60 + 0.2
+        self.falling_s = decay_s * max(1.0, low_ratio, high_ratio) * MEMORY_DB / 60
+        self.memory_s = self.longest_gap_s + self.falling_s + 0.2
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the space's answer to the block."""

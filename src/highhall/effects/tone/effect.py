@@ -5,6 +5,7 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.tone.filters import sections_of
 from highhall.effects.tone.kernel import FUSED, filter_four
@@ -57,7 +58,7 @@ class Tone:
     def __init__(self, filters: Iterable[Filter], sample_rate: int) -> None:
         sections = sections_of(filters, sample_rate)
         self._filter = SectionFilter(sections)
-        self.memory_s = memory_s(sections, sample_rate)
+        self.memory_s = self.falling_s = memory_s(sections, sample_rate)
 
     def process(self, block: Signal, start_sample: int) -> Signal:  # noqa: ARG002 - nothing wanders here
         """Return the filtered block."""
@@ -69,4 +70,4 @@ def memory_s(sections: Coefficients, sample_rate: int) -> float:
     radius = max((float(np.max(np.abs(np.roots([1, a1, a2])))) for *_, a1, a2 in sections), default=0.0)
     if radius <= 0:
         return 0.0
-    return -110 / 20 * math.log(10) / math.log(min(radius, 1 - 1e-9)) / sample_rate
+    return -MEMORY_DB / 20 * math.log(10) / math.log(min(radius, 1 - 1e-9)) / sample_rate

@@ -84,7 +84,7 @@ class MovingTone:
             if filter_.on
         ]
         self._filters = MovingFilters(filters, effect.sample_rate)
-        self.memory_s = self._filters.memory_s
+        self.memory_s = self.falling_s = self._filters.memory_s
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the filtered block."""
