@@ -21,9 +21,15 @@ _DC_BLOCKER = Filter(shape="low_cut", hz=10.0, slope_db_oct=6)
 _POWERS = 2
 
 
+def dc_blocker_section(sample_rate: int) -> tuple[float, float, float]:
+    """Return b0, b1 and a1 of the low cut."""
+    b0, b1, _, a1, _ = sections_of([_DC_BLOCKER], sample_rate)[0]
+    return b0, b1, a1
+
+
 def dc_blocker(sample_rate: int) -> Signal:
     """Return b0, c and the powers of r from 0 to 16, (19,), of `block_dc`."""
-    b0, _, _, a1, _ = sections_of([_DC_BLOCKER], sample_rate)[0]
+    b0, _, a1 = dc_blocker_section(sample_rate)
     return np.array([b0, -b0 - a1 * b0, *(-a1) ** np.arange(COUNT + 1)], np.float32)
 
 

@@ -4,10 +4,12 @@
 H16/4 orthogonal and the lines' signals uncorrelated, the power that enters line i is b_i^2 + S, where
 S = mean_j g_j^2 (b_j^2 + S) and g_j(f) is the gain of line j's shelves, so S = mean(g^2 b^2) / (1 -
 mean(g^2)), and the output's power is sum_i c_i^2 (b_i^2 + S). Early part: the squared magnitude of its
-reflections. Both are averaged over 20 Hz to 20 kHz under pink weighting; diffusers are all-pass.
+reflections. Both are averaged over 20 Hz to 20 kHz under pink weighting, behind the high-pass that comes before them;
+diffusers are all-pass.
 """
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -17,6 +19,7 @@ from numpy.typing import NDArray
 
 from highhall.curves import CELL
 from highhall.effects.delay import GLIDING_REACH
+from highhall.effects.reverb.dc_blocker import dc_blocker_section
 from highhall.effects.reverb.decay import DecayCurve
 from highhall.effects.reverb.early import early_reflections
 from highhall.effects.reverb.network import BLOCK, LINES
@@ -207,17 +210,26 @@ def _late_power(
     inputs: NDArray[np.float64], outputs: NDArray[np.float64], shelves: NDArray[np.float64], sample_rate: int
 ) -> NDArray[np.float64]:
     """Return the power both sides give for unit power fed to one side, pink-weighted, (moments,)."""
-    cosine = np.cos(2 * np.pi * np.minimum(_COARSE_HZ, 0.499 * sample_rate) / sample_rate)[:, None, None]
+    cosine = _cosine(_COARSE_HZ, sample_rate)[:, None, None]
     gain_squared = _squared(shelves[:3], cosine) * _squared(shelves[3:], cosine)  # (frequencies, moments, lines)
     fed = (inputs**2).mean(axis=0)
     heard = (outputs**2).sum(axis=0)
     returning = (gain_squared * fed).mean(axis=-1) / (1 - gain_squared.mean(axis=-1))
-    power: NDArray[np.float64] = np.mean((heard * (fed + returning[..., None])).sum(axis=-1), axis=0)
+    leaving = _squared(dc_blocker_section(sample_rate), cosine[..., 0]) * (heard * (fed + returning[..., None])).sum(
+        axis=-1
+    )
+    power: NDArray[np.float64] = np.mean(leaving, axis=0)
     return power
 
 
-def _squared(shelf: NDArray[np.float64], cosine: NDArray[np.float64]) -> NDArray[np.float64]:
-    b0, b1, a1 = shelf
+def _cosine(hz: NDArray[np.float64], sample_rate: int) -> NDArray[np.float64]:
+    cosine: NDArray[np.float64] = np.cos(2 * np.pi * np.minimum(hz, 0.499 * sample_rate) / sample_rate)
+    return cosine
+
+
+def _squared(section: Iterable[NDArray[np.float64] | float], cosine: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Return the power gain of a first-order section b0, b1, a1 at a frequency's cosine."""
+    b0, b1, a1 = section
     power: NDArray[np.float64] = (b0 * b0 + b1 * b1 + 2 * b0 * b1 * cosine) / (1 + a1 * a1 + 2 * a1 * cosine)
     return power
 
@@ -226,4 +238,5 @@ def _early_power(delays: NDArray[np.int64], gains: NDArray[np.float64], sample_r
     """Return the power both sides give for unit power fed to one side, pink-weighted, before scaling."""
     turns = -2j * np.pi * _PINK_HZ / sample_rate
     response = (gains[:, :, None] * np.exp(turns * delays[:, :, None])).sum(axis=1)
-    return float(np.mean(np.abs(response) ** 2)) * 2
+    blocked = _squared(dc_blocker_section(sample_rate), _cosine(_PINK_HZ, sample_rate))
+    return float(np.mean(blocked * np.abs(response) ** 2)) * 2
