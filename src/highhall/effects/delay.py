@@ -22,8 +22,8 @@ POINTS = 8
 
 
 @njit(nogil=True, inline="always")
-def between_points(d0: float, scales: Coefficients) -> tuple[float, ...]:
-    """Return the weights of 8 points for a place that lies d0 after the first."""
+def between_points(d0: float | Vector, scales: Coefficients) -> tuple[float | Vector, ...]:
+    """Return the weights of 8 points for a place, or several, that lies d0 after the first."""
     d1, d2, d3, d4, d5, d6, d7 = d0 - 1, d0 - 2, d0 - 3, d0 - 4, d0 - 5, d0 - 6, d0 - 7
     low, high = (d0 * d1), (d2 * d3)
     four, five = (d4 * d5), (d6 * d7)
@@ -34,6 +34,15 @@ def between_points(d0: float, scales: Coefficients) -> tuple[float, ...]:
         front * d5 * five * scales[4], front * d4 * five * scales[5],
         front * four * d7 * scales[6], front * four * d6 * scales[7],
     )  # fmt: skip
+
+
+@njit(nogil=True, cache=True, fastmath={"contract"})
+def between_eight(line: Signal, at: int, fractions: Vector, scales: Coefficients) -> Vector:
+    """Return 16 frames, one sample on each, read from a line (length,) at the places at + 4 - fractions."""
+    w0, w1, w2, w3, w4, w5, w6, w7 = between_points(np.float32(4) - fractions, scales)
+    return ((w0 * load(line, at) + w1 * load(line, at + 1)) + (w2 * load(line, at + 2) + w3 * load(line, at + 3))) + (
+        (w4 * load(line, at + 4) + w5 * load(line, at + 5)) + (w6 * load(line, at + 6) + w7 * load(line, at + 7))
+    )
 
 
 @njit(

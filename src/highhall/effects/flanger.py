@@ -14,65 +14,62 @@ import numpy as np
 from numba import njit
 
 from highhall.curves import CELL, EffectCurves
-from highhall.effects.delay import LAGRANGE, POINTS, cell_edges, weigh, weighed
+from highhall.effects.delay import CELL_STEPS, LAGRANGE, POINTS, between_eight, cell_edges
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.mix import mixed
 from highhall.effects.ringing import MEMORY_DB
-from highhall.effects.signals import Coefficients, Signal, WholeNumbers
+from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.vectors import COUNT, load, store
 
 _SHORTEST_MS, _SWEEP_MS = 0.3, 5.0
 
 
-@njit(nogil=True, cache=True, fastmath={"contract"})
-def _weigh(
-    delays: Coefficients, half: int, offset: int, count: int, scales: Coefficients, weights: Coefficients, wholes: WholeNumbers
-) -> None:  # fmt: skip
-    """Write the weights of 8 points, (8, count), and the whole part of the delays from `offset` in a cell on; frames side by side.
-
-    The delays go on the parabola through the one at the cell's edge, delays[half], and the next two.
-    """
-    begin, middle, end = delays[half], delays[half + 1], delays[half + 2]
-    bend = 2 * (begin - 2 * middle + end) / (CELL * CELL)
-    slope = (end - begin) / CELL - bend * CELL
-    for n in range(count):
-        step = offset + n
-        late = begin + (slope + bend * step) * step
-        weigh(late, n, scales, weights, wholes)
+_AT_ONCE = 8
+"""Frames that are read before the first of them is written: fewer than the shortest delay, less what is read around it."""
 
 
 @njit(
-    "void(float32[:,::1], float32[:,::1], float32[:,::1], int64, float64[:,::1], float32[::1], float64[:,:,::1], int64[:,::1], float64[::1])",
+    "void(float32[:,::1], float32[:,::1], float32[:,::1], int64, float64[:,::1], float32[::1], float32[::1], float64[::1])",
     nogil=True, cache=True, fastmath={"contract"},
 )  # fmt: skip
 def _run_lines(
     source: Signal, out: Signal, lines: Signal, start: int, delays: Coefficients, feedback: Signal,
-    weights: Coefficients, wholes: WholeNumbers, scales: Coefficients,
+    steps: Signal, scales: Coefficients,
 ) -> None:  # fmt: skip
     """Read two lines late, and feed them with the source and a share of what was read; `out` (2, frames) is what was read.
 
-    lines (2, past + frames): the past, which is as long as the longest delay. start: the first frame's place in the song.
-    delays (2, 2 * cells + 1): in samples, at the edges and middles of cells, none below 4; feedback (frames,). weights (2, 8, CELL) and
-    wholes (2, CELL) are scratch.
+    lines (2, past + frames + COUNT): the past, which is as long as the longest delay. start: the first frame's place in the
+    song. delays (2, 2 * cells + 1): in samples, at the edges and middles of cells, on parabolas through three of them; none
+    below 13. feedback (frames,); steps: CELL_STEPS. What is behind the frames of a line means nothing.
     """
     old = flush_denormals()
     frames = source.shape[1]
-    past = lines.shape[1] - frames
-    first = 0
-    while first < frames:
-        offset = (start + first) % CELL
-        cell = (start + first) // CELL - start // CELL
-        count = min(CELL - offset, frames - first)
-        for side in range(2):
-            _weigh(delays[side], 2 * cell, offset, count, scales, weights[side], wholes[side])
-        for n in range(count):
-            frame = first + n
-            at = past + frame
-            left = weighed(lines[0], at - wholes[0, n] - 4, weights[0], n)
-            right = weighed(lines[1], at - wholes[1, n] - 4, weights[1], n)
-            out[0, frame], out[1, frame] = left, right
-            lines[0, at] = source[0, frame] + feedback[frame] * left
-            lines[1, at] = source[1, frame] + feedback[frame] * right
-        first += count
+    past = lines.shape[1] - frames - COUNT
+    read, step = np.empty(COUNT, np.float32), load(steps, 0)
+    for side in range(2):
+        line, first = lines[side], 0
+        while first < frames:
+            offset = (start + first) % CELL
+            half = 2 * ((start + first) // CELL - start // CELL)
+            begin, middle, end = delays[side, half], delays[side, half + 1], delays[side, half + 2]
+            bend = 2 * (begin - 2 * middle + end) / (CELL * CELL)
+            slope = (end - begin) / CELL - bend * CELL
+            skipped = offset % _AT_ONCE  # those before it that are read with it, and not written again
+            eight = offset - skipped
+            whole = math.floor(begin + (slope + bend * offset) * offset)
+            last = min(eight + _AT_ONCE, offset + frames - first) - 1
+            while math.floor(begin + (slope + bend * last) * last) != whole:  # those that are read together keep it
+                last -= 1
+            turn = np.float32(slope + 2 * bend * eight) + np.float32(bend) * step
+            fractions = np.float32(begin + (slope + bend * eight) * eight - whole) + turn * step
+            at = past + first
+            store(read, 0, between_eight(line, at - skipped - whole - 4, fractions, scales))
+            count = last + 1 - offset
+            for n in range(count):
+                heard = read[skipped + n]
+                out[side, first + n] = heard
+                line[at + n] = source[side, first + n] + feedback[first + n] * heard
+            first += count
     restore_denormals(old)
 
 
@@ -87,8 +84,7 @@ class Flanger:
         )
         self._per_ms = effect.sample_rate / 1000
         longest_ms = _SHORTEST_MS + _SWEEP_MS
-        self._past = np.zeros((2, math.ceil(longest_ms * self._per_ms) + POINTS), np.float32)
-        self._scratch = np.empty((2, POINTS, CELL)), np.empty((2, CELL), np.int64)
+        self._past = np.zeros((2, math.ceil(longest_ms * self._per_ms) + POINTS + _AT_ONCE), np.float32)
         loudest = max(map(abs, self._feedback.extremes))
         rounds = 1 + (MEMORY_DB / (-20 * math.log10(loudest)) if loudest > 0 else 0)
         self.longest_gap_s = longest_ms / 1000
@@ -110,11 +106,11 @@ class Flanger:
 
     def _read(self, block: Signal, start_sample: int, delays: Coefficients, feedback: Signal) -> Signal:
         """Return what the lines give back, (2, frames), and keep their past."""
-        frames = block.shape[1]
-        lines = np.concatenate([self._past, np.empty((2, frames), np.float32)], axis=1)
+        frames, past = block.shape[1], self._past.shape[1]
+        lines = np.concatenate([self._past, np.empty((2, frames + COUNT), np.float32)], axis=1)
         back = np.empty((2, frames), np.float32)
-        _run_lines(np.ascontiguousarray(block), back, lines, start_sample, delays, feedback, *self._scratch, LAGRANGE)
-        self._past = lines[:, frames:].copy()
+        _run_lines(np.ascontiguousarray(block), back, lines, start_sample, delays, feedback, CELL_STEPS, LAGRANGE)
+        self._past = lines[:, frames : frames + past].copy()
         return back
 
 
