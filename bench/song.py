@@ -31,9 +31,8 @@ def figures(rounds: int = 3) -> Iterator[Figure]:
                     engine.advance(BLOCK_FRAMES)
 
         def printed() -> None:
-            with tempfile.TemporaryDirectory(
-                dir=folder
-            ) as out:  # over an earlier print, renaming would wait for the disk
+            # Over an earlier print, renaming would wait for the disk.
+            with tempfile.TemporaryDirectory(dir=folder) as out:
                 print_plan(plan, stems, Path(out), PrintOptions())
 
         block = Engine(plan, stems, start_sample=plan.song.end_sample // 2).advance(BLOCK_FRAMES).main

@@ -88,7 +88,7 @@ class _Meter:
     """Means of K-weighted power between samples, of several stereo sounds at once."""
 
     def __init__(self, sample_rate: int, sounds: int, spans: np.ndarray) -> None:
-        self._weighting, self._spans, self._at = KFilter(sample_rate, (sounds, 2)), spans, 0
+        self._weighting, self._spans, self._at = KFilter(sample_rate, sounds), spans, 0
         self._energies = np.zeros((sounds, len(spans)))
 
     def begin(self, at_sample: int) -> None:

@@ -24,7 +24,7 @@ from highhall.depth.sources import sections_of
 from highhall.depth.spectra import bin_centres_hz, k_weights
 from highhall.depth.stem_table import SILENCE_POWER, Powers, StemTable, with_whole
 from highhall.effects import NO_RESPONSES, Response
-from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.loudness import HOP_S
 from highhall.plan import Group, Plan, Track
 
 SILENT_SHARE = 0.004

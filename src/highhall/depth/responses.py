@@ -11,7 +11,7 @@ from scipy import fft as scipy_fft
 
 from highhall.depth.spectra import RANGE_EDGES_HZ, Energies, binned_squares, middle_and_side
 from highhall.effects import NO_RESPONSES, Chain, Response
-from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.loudness import HOP_S
 from highhall.plan import Plan, Return
 
 _HITS_S = (0.0, 1.2, 2.6)

@@ -15,7 +15,7 @@ from highhall.depth.responses import ChainResponse
 from highhall.depth.spectra import bin_centres_hz, k_weights
 from highhall.effects.panning import side_gains
 from highhall.effects.tone import response_db
-from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.loudness import HOP_S
 from highhall.plan import MAIN, Group, Plan, Send, SendTarget
 from highhall.render.engine import return_fader, send_fader, width_curve
 

@@ -7,8 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from highhall.depth.spectra import Energies, section_energies
-from highhall.measure.loudness import HopPowers
-from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.loudness import HOP_S, HopPowers
 from highhall.plan import Plan, Section, Track
 from highhall.render import Stems
 

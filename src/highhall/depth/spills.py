@@ -8,7 +8,7 @@ from itertools import pairwise
 from highhall.depth.model import DepthModel
 from highhall.depth.readings import ratio_db
 from highhall.measure import Phrase
-from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.loudness import HOP_S
 
 LOWEST_DB = -60.0
 

@@ -11,7 +11,7 @@ from highhall.depth.memo import Memo
 from highhall.depth.responses import ChainResponse
 from highhall.depth.sources import SourceSound, hop_count, section_spans
 from highhall.depth.spectra import Energies, k_weights
-from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.loudness import HOP_S
 from highhall.plan import Plan
 
 SILENCE_POWER = 10 ** ((-70 + 0.691) / 10)

@@ -79,7 +79,7 @@ def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, sca
 
 
 @njit(nogil=True, inline="always")
-def weigh(delay: float, n: int, scales: Coefficients, weights: Coefficients, wholes: WholeNumbers) -> None:
+def _weigh(delay: float, n: int, scales: Coefficients, weights: Coefficients, wholes: WholeNumbers) -> None:
     """Write the weights of 8 points for the n-th of some delays, (8, delays), and its whole part; they can be worked out side by side."""
     whole = np.floor(delay)
     wholes[n] = np.int64(whole)
@@ -90,7 +90,7 @@ def weigh(delay: float, n: int, scales: Coefficients, weights: Coefficients, who
 
 
 @njit(nogil=True, cache=True, fastmath={"contract"})
-def weighed(line: Signal, place: int, w: Coefficients, n: int) -> np.float32:
+def _weighed(line: Signal, place: int, w: Coefficients, n: int) -> np.float32:
     """Return 8 samples from a place on, by the n-th weights."""
     at = np.uintp(place)  # which never counts from the end
     return np.float32(
@@ -112,9 +112,9 @@ def read_moving(source: Signal, out: Signal, at: int, delays: Coefficients, scal
     for first in range(0, delays.shape[0], CELL):
         count = min(CELL, delays.shape[0] - first)
         for n in range(count):
-            weigh(delays[first + n], n, scales, weights, wholes)
+            _weigh(delays[first + n], n, scales, weights, wholes)
         for n in range(count):
-            out[first + n] = weighed(source, at + first + n - wholes[n] - 4, weights, n)
+            out[first + n] = _weighed(source, at + first + n - wholes[n] - 4, weights, n)
 
 
 LAGRANGE = np.array([1 / math.prod(i - j for j in range(POINTS) if j != i) for i in range(POINTS)])

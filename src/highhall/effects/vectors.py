@@ -23,6 +23,9 @@ Vector: TypeAlias = Any
 COUNT = 16
 """Vector of float32 that `load` reads and `store` writes."""
 
+READ_ONLY = types.Array(types.float32, 1, "C", readonly=True)
+"""One side of a sound in a kernel's signature, as stems on disk are; what may be written is taken, too."""
+
 _LINE_BYTES = 64
 
 _ELEMENTS = {types.float32: ir.FloatType(), types.float64: ir.DoubleType()}

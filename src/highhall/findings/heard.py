@@ -16,7 +16,7 @@ from highhall.depth.stem_table import SILENCE_POWER
 from highhall.findings.finding import Finding
 from highhall.measure import Phrase, StemAnalysis
 from highhall.measure.lanes import Peaks
-from highhall.measure.stem_analysis import HOP_S
+from highhall.measure.loudness import HOP_S
 from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan import Plan, Return, Section, Track
 from highhall.timing import Position

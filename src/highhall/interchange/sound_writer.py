@@ -50,16 +50,22 @@ class SoundWriter:
     def write(self, block: Audio) -> None:
         """Append (2, frames)."""
         if self._depth != "32f":
-            self.clipped_samples += _clipped(block)
+            block = self._within_full_scale(block)
+        for start in range(0, block.shape[1], _CHUNK_FRAMES):
+            self._container.write(block[:, start : start + _CHUNK_FRAMES])
+        self.frames += block.shape[1]
+
+    def _within_full_scale(self, block: Audio) -> Audio:
+        """Return the block, dithered to 16 bits where they are, and count what lies over full scale."""
+        fits = bool(block.max(initial=0.0) <= 1.0 and block.min(initial=0.0) >= -1.0)
+        if not fits:
+            self.clipped_samples += int(np.count_nonzero(block > 1.0) + np.count_nonzero(block < -1.0))
         if self._depth == "16":
             step = 2.0**-15
             noise = self._dither.random((2, *block.shape), np.float32)
             block = block + step * (noise[0] - noise[1])
-        if self._depth != "32f" and not _fits(block):
-            block = np.clip(block, -1.0, 1.0)
-        for start in range(0, block.shape[1], _CHUNK_FRAMES):
-            self._container.write(block[:, start : start + _CHUNK_FRAMES])
-        self.frames += block.shape[1]
+            fits = False
+        return block if fits else np.clip(block, -1.0, 1.0)
 
     def close(self, *, loudness_lufs: float | None = None, true_peak_db: float | None = None) -> None:
         """Finish the file; a WAV keeps the figures."""
@@ -103,16 +109,6 @@ class _Flac:
 
     def close(self, *_: float | None) -> None:
         self._file.close()
-
-
-def _fits(block: Audio) -> bool:
-    """Whether all of a block lies within full scale."""
-    return bool(block.max(initial=0.0) <= 1.0 and block.min(initial=0.0) >= -1.0)
-
-
-def _clipped(block: Audio) -> int:
-    """Return how many samples lie over full scale."""
-    return 0 if _fits(block) else int(np.count_nonzero(block > 1.0) + np.count_nonzero(block < -1.0))
 
 
 def encoded(block: Audio, bits: int) -> bytes:

@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from highhall.effects import Signal
+from highhall.measure.loudness import HOP_S
 from highhall.measure.phrases import FRAME_S
-from highhall.measure.stem_analysis import HOP_S, Listener, StemAnalysis
+from highhall.measure.stem_analysis import Listener, StemAnalysis
 from highhall.measure.true_peak import TruePeak
 from highhall.plan import MAIN, Plan
 from highhall.render import Engine, Stems

@@ -18,13 +18,13 @@ from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.signals import Coefficients
 from highhall.effects.tone.effect import SectionFilter
 from highhall.effects.tone.kernel import coefficients_of, keep, section, state_of
-from highhall.effects.vectors import side_of, sides
+from highhall.effects.vectors import READ_ONLY, side_of, sides
 from highhall.errors import CoreError
 
 _SHELF_HZ, _SHELF_DB, _SHELF_Q = 1681.974450955533, 3.999843853973347, 0.7071752369554196
 _CUT_HZ, _CUT_Q = 38.13547087602444, 0.5003270373238773
-_HOP_S = 0.1
-_READ_ONLY = types.Array(types.float32, 1, "C", readonly=True)  # as stems on disk are; others are taken, too
+HOP_S = 0.1
+"""Loudness and what goes with it are known for every hop of this length."""
 
 
 def k_weighting(sample_rate: int) -> NDArray[np.float64]:
@@ -42,6 +42,11 @@ def k_weighting(sample_rate: int) -> NDArray[np.float64]:
     return np.array([shelf, cut])
 
 
+def _k_sections(sample_rate: int) -> Coefficients:
+    """Return the same as our own filters take them, (2, 5)."""
+    return np.delete(k_weighting(sample_rate), 3, axis=1)
+
+
 def k_gain(hz: NDArray[np.float64], sample_rate: int) -> NDArray[np.float64]:
     """Return the K filter's power gain at each frequency."""
     _, response = scipy_signal.sosfreqz(k_weighting(sample_rate), hz, fs=sample_rate)
@@ -56,29 +61,23 @@ def k_weighted(audio: NDArray[np.floating], sample_rate: int) -> NDArray[np.floa
 
 
 class KFilter:
-    """The K filter, carried on from block to block of sounds of one shape, (..., frames) with `shape` before the frames."""
+    """The K filter, carried on from block to block of several stereo sounds, (sounds, 2, frames)."""
 
-    def __init__(self, sample_rate: int, shape: tuple[int, ...]) -> None:
-        self._sections, self._shape = np.delete(k_weighting(sample_rate), 3, axis=1), shape
+    def __init__(self, sample_rate: int, sounds: int) -> None:
+        self._sections, self._sounds = _k_sections(sample_rate), sounds
         self.reset()
 
     def reset(self) -> None:
         """Begin again, after silence."""
-        self._filters = [SectionFilter(self._sections) for _ in range(0, math.prod(self._shape), 2)]
+        self._filters = [SectionFilter(self._sections) for _ in range(self._sounds)]
 
-    def __call__(self, block: NDArray[np.floating]) -> NDArray[np.float32]:
+    def __call__(self, block: NDArray[np.float32]) -> NDArray[np.float32]:
         """Return the next block, weighted."""
-        rows = math.prod(self._shape)
-        weighted = np.zeros((2 * len(self._filters), block.shape[-1]), np.float32)
-        weighted[:rows] = block.reshape(rows, -1)
-        for pair, filter_ in enumerate(self._filters):
-            both = slice(2 * pair, 2 * pair + 2)
-            weighted[both] = filter_.process(weighted[both])
-        return weighted[:rows].reshape(block.shape)
+        return np.stack([filter_.process(sound) for filter_, sound in zip(self._filters, block, strict=True)])
 
 
 @njit(
-    types.void(_READ_ONLY, _READ_ONLY, types.float64[:, ::1], types.float64[:, ::1], types.float64[::1]),
+    types.void(READ_ONLY, READ_ONLY, types.float64[:, ::1], types.float64[:, ::1], types.float64[::1]),
     nogil=True, cache=True, fastmath={"contract"},
 )  # fmt: skip
 def _measure_hops(
@@ -109,8 +108,8 @@ class HopPowers:
     """The K-weighted power of every 100 ms of a sound of one or two sides, carried on from block to block."""
 
     def __init__(self, sample_rate: int) -> None:
-        self.hop = round(_HOP_S * sample_rate)
-        self._sections = np.delete(k_weighting(sample_rate), 3, axis=1)
+        self.hop = round(HOP_S * sample_rate)
+        self._sections = _k_sections(sample_rate)
         self._states = np.zeros((2, 4))
 
     def __call__(self, block: NDArray[np.float32]) -> NDArray[np.float64]:
@@ -133,7 +132,7 @@ def integrated_loudness(audio: NDArray[np.floating], sample_rate: int) -> float:
     CoreError
         If the sound is shorter than one block of 400 ms.
     """
-    hop = round(_HOP_S * sample_rate)
+    hop = round(HOP_S * sample_rate)
     if audio.shape[-1] < 4 * hop:
         raise CoreError(f"loudness needs at least 0.4 s of sound, got {audio.shape[-1] / sample_rate:.2f} s")
     energy = np.sum(k_weighted(audio, sample_rate) ** 2, axis=0)

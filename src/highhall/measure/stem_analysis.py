@@ -14,14 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
-from highhall.measure.loudness import HopPowers, gated_loudness
+from highhall.measure.loudness import HOP_S, HopPowers, gated_loudness
 from highhall.measure.phrases import FRAME_S, SILENCE_DB, Phrase, phrase_threshold_db, phrases_over
 from highhall.measure.reverberance import FRAME_S as DECAY_FRAME_S
 from highhall.measure.reverberance import Reverberance, band_filter, estimate_reverberance
 from highhall.measure.third_octaves import ThirdOctaves
 from highhall.measure.true_peak import TruePeak
 
-HOP_S = 0.1
 _BLOCK_S = 10
 _FULL_SCALE = 0.9999
 _CLIPPED_IN_A_ROW = 3

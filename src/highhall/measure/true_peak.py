@@ -10,7 +10,7 @@ from numba import njit, types
 from numpy.typing import NDArray
 from scipy import signal as scipy_signal
 
-from highhall.effects.vectors import COUNT, Vector, larger, load, store
+from highhall.effects.vectors import COUNT, READ_ONLY, Vector, larger, load, store
 
 _TIMES = 4
 TAPS = 25
@@ -22,7 +22,6 @@ PHASES = np.ascontiguousarray(np.pad(_FILTER, (0, _TIMES - 1)).reshape(TAPS, _TI
 _MOST = float(np.abs(PHASES).sum(axis=0).max())
 """The most that a phase can make of samples of magnitude 1."""
 _AT_ONCE = 512
-_READ_ONLY = types.Array(types.float32, 1, "C", readonly=True)  # as stems on disk are; others are taken, too
 
 
 @njit(nogil=True, cache=True)
@@ -34,7 +33,7 @@ def _highest(lanes: Vector, room: NDArray[np.float32]) -> np.float32:
 
 
 @njit(
-    types.float32(_READ_ONLY, types.float32[:, ::1], types.float32, types.float32),
+    types.float32(READ_ONLY, types.float32[:, ::1], types.float32, types.float32),
     nogil=True, cache=True, fastmath={"contract"},
 )  # fmt: skip
 def _largest(

@@ -15,9 +15,8 @@ from highhall.depth.spills import Spill, spills_of
 from highhall.findings.finding import Evidence, Finding, Kind, Mending
 from highhall.findings.heard import Heard
 from highhall.measure import Phrase
-from highhall.measure.loudness import k_gain
+from highhall.measure.loudness import HOP_S, k_gain
 from highhall.measure.predictions import decays_of
-from highhall.measure.stem_analysis import HOP_S
 from highhall.measure.third_octaves import CENTRES_HZ
 from highhall.plan import Effect, Plan, Return
 from highhall.plan.edits import set_effect
