@@ -60,30 +60,33 @@ def decay_error(space: str, decay_s: float, size: float) -> NDArray[np.float64]:
     return np.array(read) / np.array(asked) - 1
 
 
-def time_to_density(space: str) -> float:
-    """Return when the echo density reaches 0.9 of noise's, in ms [Abel and Huang, AES 121, 2006: 20 ms Hann window]."""
+def echo_density(heard: Responses) -> NDArray[np.float64]:
+    """Return the mean echo density of responses, (responses, frames), 1 being noise's [Abel and Huang, AES 121, 2006: 20 ms Hann window]."""
     window = signal.windows.hann(int(0.020 * RATE))
     window /= window.sum()
     densities = []
-    for response in responses(0.4, space=space, decay_s=2.0).reshape(16, -1).astype(np.float64):
+    for response in heard.astype(np.float64):
         spread = np.sqrt(np.maximum(signal.oaconvolve(response**2, window, "same"), 0))
         densities.append(signal.oaconvolve((np.abs(response) > spread).astype(float), window, "same") / 0.3173)
-    return float(np.argmax(np.mean(densities, axis=0) >= 0.9)) / RATE * 1000
+    mean: NDArray[np.float64] = np.mean(densities, axis=0)
+    return mean
 
 
-def late_spread(space: str, decay_s: float, size: float) -> float:
-    """Return the spread of the late spectrum about its third-octave envelope, 200 Hz to 8 kHz, in dB; 5.57 in a diffuse field.
+def time_to_density(space: str) -> float:
+    """Return when the echo density reaches 0.9, in ms."""
+    density = echo_density(responses(0.4, space=space, decay_s=2.0).reshape(16, -1))
+    return float(np.argmax(density >= 0.9)) / RATE * 1000
 
-    Late is what comes a fifth of the decay after the last early reflection.
+
+def spread_of(late: Responses) -> float:
+    """Return the mean spread of late spectra about their third-octave envelopes, 200 Hz to 8 kHz, in dB; 5.57 in a diffuse field [Schroeder 1954].
+
+    late: (responses, frames), of which the first 32768 count.
     """
     spreads = []
-    params = {"space": space, "decay_s": decay_s, "size": size}
-    structure = structure_for(effect_of_kind("reverb", "space", params), decay_s, RATE)
-    begin = int(0.2 * decay_s * RATE) + int(structure.reflection_delays.max())
-    for response in responses(begin / RATE + 0.7, **params).reshape(16, -1):
-        late = response[begin:][:32768].astype(np.float64)
-        powers = np.abs(np.fft.rfft(late * np.hanning(len(late)))) ** 2
-        hz = np.fft.rfftfreq(len(late), 1 / RATE)
+    for response in late[:, :32768].astype(np.float64):
+        powers = np.abs(np.fft.rfft(response * np.hanning(len(response)))) ** 2
+        hz = np.fft.rfftfreq(len(response), 1 / RATE)
         inside = (hz > 200) & (hz < 8000)
         thirds = 3 * np.log2(hz[inside] / 200)
         sums = np.concatenate([[0], np.cumsum(powers[inside])])
@@ -92,16 +95,29 @@ def late_spread(space: str, decay_s: float, size: float) -> float:
     return float(np.mean(spreads))
 
 
-def ringing(space: str, decay_s: float) -> float:
-    """Return how far a single tone stands out of the averaged late spectrum, 500 Hz to 8 kHz, in dB."""
+def late_spread(space: str, decay_s: float, size: float) -> float:
+    """Return the spread of what comes a fifth of the decay after the last early reflection, in dB."""
+    params = {"space": space, "decay_s": decay_s, "size": size}
+    structure = structure_for(effect_of_kind("reverb", "space", params), decay_s, RATE)
+    begin = int(0.2 * decay_s * RATE) + int(structure.reflection_delays.max())
+    return spread_of(responses(begin / RATE + 0.7, **params).reshape(16, -1)[:, begin:])
+
+
+def ringing_of(heard: Responses) -> float:
+    """Return how far a single tone stands out of the averaged late spectrum of responses, (responses, frames), 500 Hz to 8 kHz, in dB."""
     powers = []
-    for response in responses(2.4, space=space, decay_s=decay_s).reshape(16, -1):
+    for response in heard:
         for start in range(int(0.3 * RATE), int(2.0 * RATE), 16384):
             stretch = response[start : start + 16384].astype(np.float64)
             powers.append(np.abs(np.fft.rfft(stretch * np.hanning(len(stretch)))) ** 2 / np.sum(stretch**2))
     level = 10 * np.log10(np.mean(powers, axis=0))
     low, high = int(500 * 16384 / RATE), int(8000 * 16384 / RATE)
     return float((level - signal.medfilt(level, 129))[low:high].max())
+
+
+def ringing(space: str, decay_s: float) -> float:
+    """Return how far a single tone stands out of a space's late spectrum, in dB."""
+    return ringing_of(responses(2.4, space=space, decay_s=decay_s).reshape(16, -1))
 
 
 def correlations(space: str, decay_s: float, size: float) -> tuple[float, float]:

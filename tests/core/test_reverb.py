@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from bench.acoustics import asked_t30, echo_density, ringing_of, spread_of
 from scipy import signal
 
 from highhall.curves import EffectCurves
@@ -10,7 +11,7 @@ from highhall.effects.reverb import Reverb
 from highhall.effects.reverb.dc_blocker import block_dc, dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import settings_of, structure_for, structure_of
-from highhall.measure import decay_by_band, reverberation_time
+from highhall.measure import decay_by_band
 from highhall.plan.edits import effect_of_kind
 from highhall.timing import Position
 from tests.core.signals import RATE, db, impulse, in_blocks, make_song, pink_noise, power
@@ -45,14 +46,6 @@ def test_with_equal_ratios_every_band_decays_in_decay_s(space: str, decay_s: flo
     readings = {r.centre_hz: r.t30_s for r in decay_by_band(ir, RATE)}
     for hz in (500.0, 1000.0, 2000.0):
         assert readings[hz] == pytest.approx(decay_s, rel=0.05), hz
-
-
-def asked_t30(decay: DecayCurve, lengths: np.ndarray, centre_hz: float) -> float:
-    """T30 of noise in an octave each of whose parts decays in its own time: more than in its middle, where that falls."""
-    parts_hz = np.linspace(centre_hz / 2**0.5, centre_hz * 2**0.5, 41)
-    seconds = decay.seconds_at(parts_hz, lengths, RATE)
-    time = np.arange(0, 2 * seconds.max(), 0.002)
-    return reverberation_time(np.mean(10 ** (-6 * time[:, None] / seconds), axis=1), 500)
 
 
 @pytest.mark.parametrize("space", SPACES)
@@ -126,17 +119,8 @@ def test_the_tails_sides_are_uncorrelated_and_safe_in_mono(space: str, size: flo
 @pytest.mark.parametrize("decay_s", [1.5, 4.0])
 def test_the_late_spectrum_is_as_even_as_a_rooms(space: str, size: float, decay_s: float) -> None:
     """Spread about the third-octave envelope, 200 Hz to 8 kHz; a diffuse field has 5.57 dB [Schroeder 1954]."""
-    spreads = []
-    for ir in responses(0.2 * decay_s + 0.7, space=space, decay_s=decay_s, size=size):
-        late = ir[int(0.2 * decay_s * RATE) :][:32768].astype(np.float64)
-        powers = np.abs(np.fft.rfft(late * np.hanning(len(late)))) ** 2
-        hz = np.fft.rfftfreq(len(late), 1 / RATE)
-        inside = (hz > 200) & (hz < 8000)
-        thirds = 3 * np.log2(hz[inside] / 200)
-        sums = np.concatenate([[0], np.cumsum(powers[inside])])
-        first, last = np.searchsorted(thirds, thirds - 0.5), np.searchsorted(thirds, thirds + 0.5)
-        spreads.append(np.std(10 * np.log10(powers[inside] * (last - first) / (sums[last] - sums[first]))))
-    assert np.mean(spreads) < 6.0
+    heard = responses(0.2 * decay_s + 0.7, space=space, decay_s=decay_s, size=size)
+    assert spread_of(heard[:, int(0.2 * decay_s * RATE) :]) < 6.0
 
 
 def test_one_sided_mono_gives_both_sides_the_same() -> None:
@@ -148,14 +132,7 @@ def test_one_sided_mono_gives_both_sides_the_same() -> None:
 def test_the_late_part_is_dense_within_its_bar(space: str) -> None:
     """Normalised echo density, Abel and Huang (AES 121, 2006): 0.9 within 10 to 50 ms, and no less after it."""
     bar_s = {"plate": 0.015, "hall": 0.030, "cathedral": 0.050}.get(space, 0.010)
-    window = signal.windows.hann(int(0.020 * RATE))
-    window /= window.sum()
-    densities = []
-    for ir in responses(0.5, space=space, decay_s=2.0):
-        spread = np.sqrt(np.convolve(ir.astype(np.float64) ** 2, window, "same"))
-        outside = (np.abs(ir) > spread).astype(np.float64)
-        densities.append(np.convolve(outside, window, "same") / 0.3173)
-    mean = np.mean(densities, axis=0)
+    mean = echo_density(responses(0.5, space=space, decay_s=2.0))
     assert mean[: int(bar_s * RATE)].max() >= 0.9
     for start_s in np.arange(bar_s, 0.2, 0.02):
         assert mean[int(start_s * RATE) : int((start_s + 0.02) * RATE)].mean() > 0.9
@@ -165,16 +142,7 @@ def test_the_late_part_is_dense_within_its_bar(space: str) -> None:
 @pytest.mark.parametrize("decay_s", [1.8, 3.0])
 def test_no_single_tone_rings_out_of_the_tail(space: str, decay_s: float) -> None:
     """Peak over local median of the averaged late spectrum, 500 Hz to 8 kHz: below 6 dB."""
-    powers = []
-    for ir in responses(2.4, space=space, decay_s=decay_s):
-        for start in range(int(0.3 * RATE), int(2.0 * RATE), 16384):
-            stretch = ir[start : start + 16384].astype(np.float64)
-            powers.append(np.abs(np.fft.rfft(stretch * np.hanning(len(stretch)))) ** 2 / np.sum(stretch**2))
-    mean = np.mean(powers, axis=0)
-    low, high = int(500 * 16384 / RATE), int(8000 * 16384 / RATE)
-    level = 10 * np.log10(mean)
-    local = signal.medfilt(level, 129)
-    assert (level - local)[low:high].max() < 6
+    assert ringing_of(responses(2.4, space=space, decay_s=decay_s)) < 6
 
 
 @pytest.mark.parametrize("counts", [[480], [16, 448, 16], [100, 7, 373]])
