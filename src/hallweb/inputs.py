@@ -78,8 +78,7 @@ class Inputs:
 
     def item_or_none(self, name: str, items: Iterable[_Item]) -> _Item | None:
         """Return the part of a plan that is named by its id, if there is one."""
-        key = self.text(name)
-        return next((each for each in items if each.id == key), None)
+        return item_or_none(items, self.text(name))
 
 
 def inputs(request: HttpRequest) -> Inputs:
@@ -92,12 +91,17 @@ def uploaded(request: HttpRequest, name: str) -> UploadedFile | None:
     return request.FILES.get(name)
 
 
+def item_or_none(items: Iterable[_Item], key: str) -> _Item | None:
+    """Return the part of a plan with an id, if there is one."""
+    return next((each for each in items if each.id == key), None)
+
+
 def item_or_404(items: Iterable[_Item], key: str) -> _Item:
     """Return the part of a plan with an id, or answer 404."""
-    for each in items:
-        if each.id == key:
-            return each
-    raise Http404
+    found = item_or_none(items, key)
+    if found is None:
+        raise Http404
+    return found
 
 
 def _checked(name: str, text: str, longest: int = LONGEST) -> str:

@@ -65,7 +65,10 @@ def page(context, faults):
     """Return a page on which any script error, refused request or violated policy fails the test."""
     page = context.new_page()
     page.on("pageerror", lambda error: faults.append(str(error.stack or error)))
-    page.on("console", lambda message: faults.append(message.text) if message.type == "error" else None)
+    page.on(
+        "console",
+        lambda message: faults.append(f"{message.text} {message.location['url']}") if message.type == "error" else None,
+    )
     page.on(
         "response",
         lambda response: faults.append(f"{response.status} {response.url}") if response.status >= 500 else None,

@@ -1,7 +1,10 @@
 """Moves in the real interface: steps across sections, throws at phrase ends, gaps, ringing out; by mouse and by keyboard alone."""
 
+import json
 import re
+from urllib.parse import parse_qs
 
+import numpy as np
 import pytest
 from playwright.sync_api import expect
 
@@ -195,11 +198,17 @@ def test_points_are_drawn_and_a_ride_is_recorded_while_it_plays(moves, song) -> 
     start = page.evaluate("window.highHall.player.sample")
     page.mouse.move(control["x"] + 90, control["y"] + control["height"] / 2, steps=5)
     wait_for_sample(page, start + 24000)
-    page.mouse.up()
+    with page.expect_request("**/points/**") as sent:
+        page.mouse.up()
+    ridden = json.loads(parse_qs(sent.value.post_data)["ride"][0])
     revision(page, 4)
-    points = stored_plan(song).move(PLATE).points
-    assert 2 <= len(points) < 10
+    plan = stored_plan(song)
+    points = plan.move(PLATE).points
+    assert 2 <= len(points) <= len(ridden)
     assert points[-1].value > points[0].value
+    at = [plan.song.time.sample_at(point.at) for point in points]
+    drawn = np.interp([sample for sample, _ in ridden], at, [point.value for point in points])
+    assert drawn == pytest.approx([value for _, value in ridden], abs=0.501)  # as few points as half a decibel asks for
     assert page.evaluate("window.highHall.player.isPlaying")
 
 

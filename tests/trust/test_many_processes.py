@@ -111,14 +111,16 @@ class Listener(threading.Thread):
             if number % 4 == 0:
                 listed = json.loads(tried(lambda: self._browser.get(f"/songs/{self._song}/manifest/"))[0])
             time.sleep(max(began + number * 2 - AHEAD_S - time.monotonic(), 0))
+            failures = 0
             for lane in listed["lanes"]:
                 key = lane["keys"][number % 4]
                 address = lane["url"].replace("INDEX", str(number % 4)).replace("KEY", key)
-                sound, failures = tried(lambda address=address: self._browser.get(address))
+                sound, failed = tried(lambda address=address: self._browser.get(address))
                 assert sound[:4] == b"fLaC"
                 self.heard += 1
-                if failures:
-                    self.missed.append(time.monotonic())
+                failures += failed
+            if failures:
+                self.missed.append(time.monotonic())
             number += 1
 
 

@@ -69,6 +69,10 @@ def test_a_stem_that_cannot_be_listened_to_says_why(signed_in, song) -> None:
     assert "&quot;voice.wav&quot; is missing" in reading(signed_in, song)
 
 
+def test_a_track_that_was_removed_while_it_waited_is_no_fault(signed_in, song) -> None:
+    assert signed_in.get(reverse("song:reading", args=[song.pk, "gone"])).status_code == 204
+
+
 def test_a_fault_of_any_kind_while_listening_is_said_and_can_be_tried_again(signed_in, song, monkeypatch) -> None:
     from hallweb.analysis import stems as analysis
 

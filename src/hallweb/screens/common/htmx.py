@@ -26,6 +26,11 @@ def say_changed_elsewhere(response: HttpResponse) -> HttpResponse:
     return response
 
 
+def nothing_to_show() -> HttpResponse:
+    """Answer a part of the page that asks by itself when what it tells of was removed meanwhile: the part stays as it is."""
+    return HttpResponse(status=204)
+
+
 def vary_on_part(response: HttpResponse) -> HttpResponse:
     """Mark a response that differs between page and part of the same address."""
     response["Vary"] = "HX-Request"

@@ -24,6 +24,7 @@ from hallweb.screens.common.context import (
     sentence_of,
     show_screen,
 )
+from hallweb.screens.common.htmx import nothing_to_show
 from hallweb.screens.hall.context import NAMED_SPACES, hall_context
 from hallweb.screens.hall.proposing import Wanted, drafted, proposing_context
 from hallweb.screens.hall.state import HallState
@@ -75,7 +76,7 @@ def measured_place(request: HttpRequest, song_id: int) -> HttpResponse:
     state = _state(request, opened.plan)
     model = predicted_depth(opened.revision)
     if not state.source or model is None:
-        raise Http404
+        return nothing_to_show()
     predicted = model.readings[state.source, state.place].wet_db
     if predicted is None or predicted == -math.inf:
         return HttpResponse()

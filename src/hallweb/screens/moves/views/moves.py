@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.contrib.auth.decorators import login_required
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_safe
 
@@ -11,6 +11,7 @@ from hallweb.audition.background import MEASUREMENTS, MeasurementError
 from hallweb.audition.loudness import loudness_of
 from hallweb.inputs import inputs
 from hallweb.screens.common.context import frame_context, open_song, show_screen
+from hallweb.screens.common.htmx import nothing_to_show
 from hallweb.screens.moves.context import MovesState, moves_context
 from hallweb.screens.moves.entry import THROW_DB, THROW_IN, THROW_LENGTH, THROW_OUT
 from hallweb.songs.actions import SongState
@@ -45,7 +46,7 @@ def measured_wet(request: HttpRequest, song_id: int) -> HttpResponse:
     opened = open_song(request, song_id)
     section = inputs(request).item_or_none("section", opened.plan.song.sections)
     if section is None:
-        raise Http404
+        return nothing_to_show()
     start, stop = (opened.plan.song.time.sample_at(position) for position in (section.start, section.end))
     song_id, revision_id = opened.song.pk, opened.revision.pk
     try:

@@ -9,8 +9,9 @@ from hallweb.analysis.chains import chain_picture
 from hallweb.analysis.feeds import feed_bands
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.spectra import lane_reading
-from hallweb.inputs import inputs
+from hallweb.inputs import inputs, item_or_none
 from hallweb.screens.common.context import open_song
+from hallweb.screens.common.htmx import nothing_to_show
 from hallweb.screens.returns.context import ReturnsState
 from hallweb.screens.returns.spectrum_charts import hit_points, spectrum_picture
 from hallweb.screens.returns.time_axis import TimeAxis
@@ -27,9 +28,9 @@ def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return the measured spectrum of a return in a section, or over the whole song; until it is there, what asks again."""
     opened = open_song(request, song_id)
     plan = opened.plan
-    return_ = next((r for r in plan.returns if r.id == key), None)
+    return_ = item_or_none(plan.returns, key)
     if return_ is None:
-        return _nothing()
+        return nothing_to_show()
     time, rate = plan.song.time, plan.song.sample_rate
     section = inputs(request).item_or_none("section", plan.song.sections)
     start, stop = (time.sample_at(section.start), time.sample_at(section.end)) if section else (0, plan.song.end_sample)
@@ -46,19 +47,14 @@ def spectrum(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     return render(request, f"{_PART}#spectrum", {"spectrum": picture, "where": where, "strip": {"return": return_}})
 
 
-def _nothing() -> HttpResponse:
-    """Answer that there is nothing to draw: the return was removed after its strip had asked."""
-    return HttpResponse(status=204)
-
-
 @login_required
 @require_safe
 def hit(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return the rendered answer of a return to one hit."""
     opened = open_song(request, song_id)
-    return_ = next((r for r in opened.plan.returns if r.id == key), None)
+    return_ = item_or_none(opened.plan.returns, key)
     if return_ is None:
-        return _nothing()
+        return nothing_to_show()
     state = ReturnsState.of(request, opened.plan.song, key)
     try:
         picture = chain_picture(song_sounds(song_id), opened.plan, return_)

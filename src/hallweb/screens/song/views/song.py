@@ -11,8 +11,9 @@ from hallweb.analysis import stems
 from hallweb.analysis.progress import progress_of
 from hallweb.analysis.stems import phrases_in, stored_analysis
 from hallweb.analysis.tasks import analyse_again, ask_to_analyse
-from hallweb.inputs import inputs, item_or_404
+from hallweb.inputs import inputs, item_or_404, item_or_none
 from hallweb.screens.common.context import open_song, refused, show_screen
+from hallweb.screens.common.htmx import nothing_to_show
 from hallweb.screens.song.context import TEMPLATE, View, song_context, window_context
 from hallweb.screens.song.pictures import Window, level_picture, spectrum_bars, spectrum_labels, wave_picture
 from hallweb.screens.song.words import decibels, ring_words, warnings_of
@@ -44,7 +45,8 @@ def _stem_of(opened: SongState, track: Track) -> Stem:
 def reading(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Return what one stem is like; each row asks for its own, again and again until it was listened to."""
     opened = open_song(request, song_id)
-    return _reading_part(request, opened, item_or_404(opened.plan.tracks, key))
+    track = item_or_none(opened.plan.tracks, key)
+    return _reading_part(request, opened, track) if track else nothing_to_show()
 
 
 @login_required
