@@ -1,12 +1,16 @@
 """A real browser against the real application, on a song of noise."""
 
 import os
+from unittest import mock
 
 import pytest
+from django.conf import settings
+from django.test.testcases import QuietWSGIRequestHandler
+from django.urls import reverse
 from playwright.sync_api import expect, sync_playwright
+from pytest_django.live_server_helper import LiveServer
 
 from tests.browser.listening import wait_until
-from tests.browser.signing_in import sign_in
 from tests.sessions import end_other_sessions
 from tests.web.factories import make_song, make_user
 
@@ -29,9 +33,21 @@ def _no_sessions_left(django_db_setup, django_db_blocker):
 
 
 @pytest.fixture(scope="session")
+def live_server():
+    """Return a server that answers as those of ours do: static files come from WhiteNoise, and no answer waits 40 ms for an
+    acknowledgement of its head (Nagle's algorithm, which Django's own server leaves on).
+    """
+    QuietWSGIRequestHandler.disable_nagle_algorithm = True
+    with mock.patch("django.contrib.staticfiles.handlers.StaticFilesHandler", lambda application: application):
+        server = LiveServer("localhost")
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="session")
 def browser():
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=ARGUMENTS)
         yield browser
         browser.close()
 
@@ -78,10 +94,12 @@ def page(context, faults):
 
 
 @pytest.fixture
-def desk(page, song):
-    """Return the page, signed in, on the song's Returns screen."""
-    sign_in(page)
-    page.get_by_role("link", name="Test", exact=True).click()
+def desk(page, song, client, live_server):
+    """Return the page, signed in, on the song's Returns screen; the way there by hand is a journey of its own."""
+    client.force_login(song.owner)
+    cookie = client.cookies[settings.SESSION_COOKIE_NAME]
+    page.context.add_cookies([{"name": cookie.key, "value": cookie.value, "url": live_server.url}])
+    page.goto(reverse("returns:show", args=[song.pk]))
     expect(page.get_by_role("heading", name="Returns")).to_be_visible()
     wait_until(page, "Boolean(window.highHall?.player.manifest)")
     return page

@@ -75,7 +75,15 @@ export class AudioContextStandIn {
     Object.assign(globalThis, { AudioBufferSourceNode: Source, GainNode: Gain, AudioWorkletNode: Worklet });
   }
 
-  async resume() {}
+  state = "running";
+
+  async resume() {
+    this.state = "running";
+  }
+
+  async suspend() {
+    this.state = "suspended";
+  }
 
   async decodeAudioData(bytes) {
     return { key: soundOf(bytes) };

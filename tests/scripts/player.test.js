@@ -160,6 +160,27 @@ test("at the end of the song it stops and rests at the start", async () => {
   assert.deepEqual([player.isPlaying, player.sample], [false, 0]);
 });
 
+test("where nothing sounds for a second the processor rests, and playing wakes it", async (t) => {
+  t.mock.timers.enable({ apis: ["setTimeout"] });
+  const turns = async () => {
+    for (let turn = 0; turn < 20; turn++) await new Promise(setImmediate);
+  };
+  player.play();
+  await turns();
+  t.mock.timers.tick(1500);
+  assert.equal(context.state, "running");
+  player.stop();
+  t.mock.timers.tick(900);
+  assert.equal(context.state, "running");
+  t.mock.timers.tick(200);
+  assert.equal(context.state, "suspended");
+  player.play();
+  await turns();
+  assert.equal(context.state, "running");
+  t.mock.timers.tick(1500);
+  assert.equal(context.state, "running");
+});
+
 test("a segment that does not come stops it and is said", async () => {
   globalThis.fetch = async () => ({ ok: false, status: 500 });
   const problems = [];

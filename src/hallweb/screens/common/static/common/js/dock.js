@@ -1,5 +1,6 @@
 // The dock: transport, the tail check, and how playing starts.
 
+import { eachFrame } from "./frames.js";
 import { keep, kept } from "./kept.js";
 import { bindMonitoring } from "./monitoring.js";
 import { bindPosition } from "./position.js";
@@ -23,11 +24,6 @@ export function bindDock(player, matching) {
     const seconds = (player.sample - tail.end) / player.manifest.sampleRate;
     button.textContent = seconds < 0 ? "getting ready" : `ringing ${seconds.toFixed(1)} s`;
     if (seconds > LEAST_TAIL_S && player.isPlaying && player.wetPeak < SILENT_DB) player.endTail();
-  }
-
-  function watchTail() {
-    requestAnimationFrame(watchTail);
-    if (player.tail) showTail();
   }
 
   function showState() {
@@ -65,5 +61,7 @@ export function bindDock(player, matching) {
   bindPosition(player, dock);
   bindSeeking(player, dock);
   bindMonitoring(player, matching);
-  watchTail();
+  eachFrame(player, () => {
+    if (player.tail) showTail();
+  });
 }

@@ -1,5 +1,6 @@
 // Meters: what dry, wet and their sum are doing now, and every return; the highest true peak is held until it is reset.
 
+import { eachFrame } from "./frames.js";
 import { written } from "./figures.js";
 
 const LOW_DB = -60;
@@ -85,26 +86,33 @@ function showHighest(db) {
   button.querySelector("[data-over]").hidden = db <= 0;
 }
 
+/** Whether a mark of what was loudest is still on its way down. */
+function isFalling() {
+  return [...Object.values(held), ...[...fed.values()].map((feed) => feed.held)].some((db) => db > LOW_DB);
+}
+
 export function bindMeters(player) {
   document.addEventListener("htmx:afterSettle", showClips);
-  document.addEventListener("click", (event) => {
-    const flag = event.target.closest("[data-clip]");
-    if (flag && clipped.delete(flag.dataset.clip)) showClips();
-    const over = event.target.closest("[data-fed-over]");
-    if (over) fed.delete(over.dataset.fedOver);
-    if (event.target.closest("[data-peak-hold]") && player.hasSound) player.mixer.highest = -Infinity;
-  });
   const scratch = new Float32Array(2048);
   let frame = 0;
   function draw() {
-    requestAnimationFrame(draw);
-    if (!player.hasSound || frame++ % 3) return;
+    if (!player.hasSound) return false;
+    if (frame++ % 3) return true;
     const { readings, highest } = player.mixer;
     for (const name of ["dry", "wet"]) if (readings[name]) showBus(player, name, readings[name]);
     if (readings.sum) showSum(readings.sum);
     showHighest(highest);
     if (player.manifest) watchFeeds(player);
     if (player.isPlaying) watchLanes(player, scratch);
+    return isFalling();
   }
-  draw();
+  const drawAgain = eachFrame(player, draw);
+  document.addEventListener("click", (event) => {
+    const flag = event.target.closest("[data-clip]");
+    if (flag && clipped.delete(flag.dataset.clip)) showClips();
+    const over = event.target.closest("[data-fed-over]");
+    if (over) fed.delete(over.dataset.fedOver);
+    if (event.target.closest("[data-peak-hold]") && player.hasSound) player.mixer.highest = -Infinity;
+    drawAgain();
+  });
 }

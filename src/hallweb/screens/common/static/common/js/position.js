@@ -1,5 +1,6 @@
 // Where the song is: bar and beat, time, the mark on the song strip, the section; told to the pictures that follow the tempo.
 
+import { eachFrame } from "./frames.js";
 import { sectionAt, xOn } from "./songstrip.js";
 import { beatAt } from "./timeline.js";
 
@@ -20,7 +21,6 @@ export function bindPosition(player, dock) {
   let shown = -1;
 
   function draw() {
-    requestAnimationFrame(draw);
     const { manifest, sample } = player;
     if (!manifest || sample === shown) return;
     shown = sample;
@@ -55,5 +55,5 @@ export function bindPosition(player, dock) {
   };
   player.addEventListener("state", drawAnew);
   player.addEventListener("manifest", drawAnew);
-  draw();
+  eachFrame(player, draw);
 }

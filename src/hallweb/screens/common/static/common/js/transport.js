@@ -12,6 +12,7 @@ const TICK_MS = 100;
 const FADE_IN_S = 0.12;
 const AGAIN_S = 4;
 const LATEST_S = 0.15;
+const REST_MS = 1000; // what is faded out is silent by then, for meters too
 
 export class Transport extends EventTarget {
   manifest = null;
@@ -28,6 +29,7 @@ export class Transport extends EventTarget {
   #cursorTime = 0;
   #run = 0;
   #isScrubbing = false;
+  #rest = null;
   #heard = []; // the lanes of the last segment that was scheduled as it was asked for
 
   /** The lanes that play. */
@@ -43,6 +45,7 @@ export class Transport extends EventTarget {
       this.#mixer.setMono(this.#isMono);
       this.store = new SegmentStore(this.#context);
       this.schedule = new Schedule(this.#context, this.#mixer, this.store);
+      this.#restSoon();
     }
     return this.#mixer;
   }
@@ -121,6 +124,7 @@ export class Transport extends EventTarget {
     this.isWaiting = false;
     this.mixer.fadeOut();
     this.schedule.clear(60);
+    this.#restSoon();
     this.tell("state");
   }
 
@@ -147,8 +151,10 @@ export class Transport extends EventTarget {
     await this.#awake();
     if (await this.#loaded(Math.floor(this.resting / this.manifest.segmentFrames))) {
       await playGrain(this.#context, this.mixer, this.store, this.manifest, this.resting);
+      this.tell("state");
     }
     this.#isScrubbing = false;
+    this.#restSoon();
   }
 
   /** Loop between two samples, or go on with null; what was scheduled beyond is taken back. */
@@ -164,8 +170,15 @@ export class Transport extends EventTarget {
   /** Called with the index of each segment that was scheduled, to have others at hand. */
   loadBeside() {}
 
+  /** Let the processor rest where nothing sounds: silence is worked out like any other sound. */
+  #restSoon() {
+    clearTimeout(this.#rest);
+    this.#rest = setTimeout(() => !this.isPlaying && this.#context.suspend(), REST_MS);
+  }
+
   async #awake() {
     const { mixer } = this;
+    clearTimeout(this.#rest);
     await Promise.all([this.#context.resume(), mixer.ready]);
   }
 

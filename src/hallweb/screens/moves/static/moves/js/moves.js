@@ -1,6 +1,7 @@
 // The cells of the Moves screen: chosen by pointer and keyboard, and changed as one edit.
 
 import { around, cellAt } from "../../common/js/cells.js";
+import { eachFrame } from "../../common/js/frames.js";
 import { edit } from "../../common/js/requests.js";
 import { Selection } from "../../common/js/selection.js";
 import { isHeld } from "./stepdrags.js";
@@ -132,7 +133,6 @@ function showMore(key) {
 }
 
 function drawPlay(player) {
-  requestAnimationFrame(() => drawPlay(player));
   const line = $("[data-moves-play]");
   if (!line || !player.manifest) return;
   line.style.transform = `translateX(${Math.min(player.sample / player.manifest.endSample, 1) * 1000}px)`;
@@ -153,5 +153,5 @@ export function bindMoves(player) {
   document.addEventListener("submit", (event) => {
     if (event.target.matches("[data-cells-form]")) event.preventDefault();
   });
-  drawPlay(player);
+  eachFrame(player, () => drawPlay(player));
 }

@@ -1,5 +1,6 @@
 // The live spectrum of the open return, in third octaves, over the measured one and on its scale.
 
+import { eachFrame } from "../../common/js/frames.js";
 import { CENTRES_HZ, thirdsOf } from "./thirds.js";
 
 const LOW_HZ = 40;
@@ -16,8 +17,7 @@ export function bindLiveSpectrum(player) {
   let bins = null;
   let frame = 0;
   function draw() {
-    requestAnimationFrame(draw);
-    if (frame++ % 2) return;
+    if (player.isPlaying && frame++ % 2) return;
     const canvas = document.querySelector("[data-live-spectrum]");
     if (!canvas) return;
     const context = canvas.getContext("2d");
@@ -43,5 +43,5 @@ export function bindLiveSpectrum(player) {
     }
     context.stroke();
   }
-  draw();
+  eachFrame(player, draw);
 }
