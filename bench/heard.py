@@ -131,7 +131,8 @@ def main() -> None:
         each.start()
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"]
+            executable_path="/usr/bin/chromium-headless-shell",
+            args=["--no-sandbox", "--autoplay-policy=no-user-gesture-required"],
         )
         page = browser.new_page(viewport={"width": 1280, "height": 800}, bypass_csp=True)
         page.goto(options.url)
