@@ -21,10 +21,8 @@ def side_of(vector: np.ndarray, side: int) -> float:
     return float(vector[side])
 
 
-def transpose(source: np.ndarray, at: int, stride: int, target: np.ndarray, to: int, target_stride: int) -> None:
-    square = np.stack([source[at + row * stride :][:COUNT] for row in range(COUNT)])
-    for row in range(COUNT):
-        target[to + row * target_stride :][:COUNT] = square[:, row]
+def transpose(source: np.ndarray, places: np.ndarray, at: int, target: np.ndarray) -> None:
+    target[: COUNT * COUNT] = np.stack([source[place + at :][:COUNT] for place in places]).T.reshape(-1)
 
 
 def load_branches(array: np.ndarray, at: int) -> np.ndarray:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from highhall.curves import Switched
-from highhall.effects.delay import LAGRANGE, PreDelay, read_between
+from highhall.effects.delay import LAGRANGE, DelayLine, PreDelay, cell_edges, read_between
 from highhall.plan import Tempo
 from highhall.timing import Milliseconds, NoteValue, Position
 from tests.core.signals import RATE, make_song
@@ -21,6 +21,21 @@ def test_reading_between_samples_errs_by_less_than_60_db(hz: float) -> None:
     read_between(wave, heard, 1000, 1000 + np.arange(1500) - places, LAGRANGE)
     ideal = np.sin(2 * np.pi * hz * places / RATE)
     assert 20 * np.log10(np.abs(heard - ideal).max()) < -60
+
+
+def test_a_delay_that_glides_reads_polynomials_of_the_fifth_degree_exactly_and_waves_within_70_db() -> None:
+    time, start = np.arange(4096), 6400
+    edges = cell_edges(start, start + len(time))
+    delays = 40 + 25 * np.sin(edges / 500)
+    at_each = np.interp(start + time, edges, delays)
+    curve = np.polynomial.Polynomial(np.random.default_rng(3).standard_normal(6), domain=[0, 4096])
+    wave = np.sin(2 * np.pi * 3000 * time / RATE)
+    line = DelayLine(80)
+    line.take(np.stack([curve(time), wave]).astype(np.float32))
+    (exact, near) = (line.read_gliding(side, start, delays)[100:] for side in range(2))
+    known = time[100:] - at_each[100:]
+    np.testing.assert_allclose(exact, curve(known), atol=2e-6)
+    assert 20 * np.log10(np.abs(near - np.sin(2 * np.pi * 3000 * known / RATE)).max()) < -70
 
 
 def test_a_time_that_never_changes_is_whole_samples() -> None:

@@ -5,6 +5,7 @@ import numpy as np
 from highhall.curves import EffectCurves
 from highhall.effects.panning import side_gains
 from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.sines import sine
 
 
 class Autopan:
@@ -25,7 +26,7 @@ class Autopan:
         return out
 
     def _swing(self, phases: Coefficients) -> Coefficients:
-        swing: Coefficients = np.sin(2 * np.pi * phases)
         if self._is_triangle:
-            swing = 1 - 4 * np.abs((phases + 0.25) % 1.0 - 0.5)
-        return swing
+            triangle: Coefficients = 1 - 4 * np.abs((phases + 0.25) % 1.0 - 0.5)
+            return triangle
+        return sine(phases)

@@ -16,6 +16,7 @@ from highhall.curves import EffectCurves
 from highhall.effects.delay import DelayLine, cell_edges
 from highhall.effects.mix import mixed
 from highhall.effects.signals import Signal
+from highhall.effects.sines import sine
 
 _DELAYS_MS = ((11.3, 23.3, 17.9, 29.1), (13.7, 26.1, 19.9, 31.7))
 _WANDER_MS = 4.0
@@ -44,6 +45,6 @@ class Chorus:
         for side, delays_ms in enumerate(_DELAYS_MS):
             for voice, delay_ms in enumerate(delays_ms[: self._voices]):
                 turn = phases + voice / self._voices + side / 4
-                delays = (delay_ms + wander_ms * np.sin(2 * np.pi * turn)) * (self._sample_rate / 1000)
+                delays = (delay_ms + wander_ms * sine(turn)) * (self._sample_rate / 1000)
                 out[side] += self._line.read_gliding(side, start_sample, delays)
         return mixed(block, out * np.float32(1 / math.sqrt(self._voices)), self._mix, start_sample)

@@ -16,6 +16,7 @@ from highhall.effects.feedback_line import PASS_CUT, FeedbackLine, first_order_c
 from highhall.effects.offset import SideDelays
 from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.sines import sine
 
 _MOST_DRIVE = 8.0
 _SHORTEST_S = 0.0006
@@ -97,7 +98,7 @@ class Echo:
         if self._wow_depth.constant == 0:
             return 0.0
         phases = self._wow_hz.phases(np.arange(start, stop))
-        wow: Coefficients = self._wow_depth.values(start, stop) * np.sin(2 * np.pi * phases) * (self._rate / 1000)
+        wow: Coefficients = self._wow_depth.values(start, stop) * sine(phases) * (self._rate / 1000)
         return wow
 
 

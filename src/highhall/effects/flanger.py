@@ -19,6 +19,7 @@ from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.mix import mixed
 from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.sines import sine
 from highhall.effects.vectors import COUNT, load, store
 
 _SHORTEST_MS, _SWEEP_MS = 0.3, 5.0
@@ -96,7 +97,7 @@ class Flanger:
         edges = cell_edges(start_sample, stop)
         places = np.arange(edges[0], edges[-1] + 1, CELL // 2)
         phases = self._rate.phases(places) + np.array([[0.0], [0.25]])
-        sweep = self._depth.at_each(places) * (0.5 + 0.5 * np.sin(2 * np.pi * phases))
+        sweep = self._depth.at_each(places) * (0.5 + 0.5 * sine(phases))
         delays = (_SHORTEST_MS + _SWEEP_MS * sweep) * self._per_ms
         feedback = self._feedback.values(start_sample, stop).astype(np.float32)
         both = self._read(block, start_sample, delays, feedback)

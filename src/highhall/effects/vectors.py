@@ -141,6 +141,12 @@ def place_of(context: Any, builder: Any, array_type: Any, array: Any, at: Any, l
     return builder.bitcast(builder.gep(numbers, [at]), lanes.vector.as_pointer())
 
 
+def number_at(context: Any, builder: Any, array_type: Any, array: Any, at: int) -> Any:
+    """Return one number of a contiguous array."""
+    numbers = context.make_array(array_type)(context, builder, array).data
+    return builder.load(builder.gep(numbers, [ir.Constant(_INDEX, at)]))
+
+
 def read(builder: Any, place: Any) -> Any:
     """Return the lanes at a place, which may lie anywhere."""
     lanes = builder.load(place)
@@ -300,22 +306,18 @@ def transposed(builder: Any, rows: Sequence[Any]) -> list[Any]:
 
 
 @in_kernels
-def transpose(_typing: Any, source: Any, at: Any, stride: Any, target: Any, to: Any, target_stride: Any) -> Any:
-    """Write 16 rows of 16 numbers, `stride` apart from `at` on, as columns.
+def transpose(_typing: Any, source: Any, places: Any, at: Any, target: Any) -> Any:
+    """Write 16 rows of 16 numbers, one from each of the places (16,) + `at` on, as columns: rows of the target, one behind the other.
 
-    They are rows of the target, `target_stride` apart from `to` on. Both arrays are float32, (size,).
+    source and target are float32, (size,).
     """
 
     def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        def places(first: int) -> list[Any]:
-            array, start, step = arguments[first : first + 3]
-            starts = (builder.add(start, builder.mul(step, ir.Constant(_INDEX, row))) for row in range(COUNT))
-            return [place_of(context, builder, signature.args[first], array, start) for start in starts]
-
-        columns = transposed(builder, [read(builder, place) for place in places(0)])
-        for lanes, place in zip(columns, places(3), strict=True):
-            write(builder, lanes, place)
+        array, starts, start, square = arguments
+        rows = (builder.add(number_at(context, builder, places, starts, row), start) for row in range(COUNT))
+        columns = transposed(builder, [read(builder, place_of(context, builder, source, array, row)) for row in rows])
+        for column, lanes in enumerate(columns):
+            write(builder, lanes, place_of(context, builder, target, square, ir.Constant(_INDEX, COUNT * column)))
         return context.get_dummy_value()
 
-    index = types.int64
-    return types.void(source, index, index, target, index, index), generate
+    return types.void(source, places, types.int64, target), generate

@@ -11,9 +11,11 @@ from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.reverb.dc_blocker import dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
-from highhall.effects.reverb.network import BLOCK, LINES, SLACK, SLIDE, run_network
+from highhall.effects.reverb.network import BLOCK, COPIED, LINES, SLACK, SLIDE, run_network
+from highhall.effects.reverb.rings import empty_rings
 from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
+from highhall.effects.sines import sine
 from highhall.effects.vectors import aligned, whole_vectors
 
 _SWEEP_S = 0.06
@@ -102,21 +104,19 @@ class _Network:
         self._mod_depth, self._mod_hz, self._feed = (effect.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
         self._semitones = effect.effect.number("shift_semitones")
         self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
-        wander = (structure.wanders >= 0) * (math.ceil(structure.depth) + 2 * GLIDING_REACH)
-        self._reaches = structure.lengths + wander
-        history = whole_vectors(int(self._reaches.max()))
+        wander = math.ceil(structure.depth) + 2 * GLIDING_REACH
+        reaches = structure.lengths + (structure.wanders >= 0) * wander
+        self._lines, self._rings = empty_rings(reaches, 2 * wander, BLOCK, COPIED)
         diffuser_history = whole_vectors(int(structure.diffuser_lengths.max(initial=0)))
         early_history = whole_vectors(int(structure.reflection_delays.max()) + 1)
         shift_history = whole_vectors(int(_SWEEP_S * self._rate) + 16) if self._is_shifted else 0
         stages = structure.diffuser_lengths.shape[1]
-        self._lines = aligned(LINES, history + SLIDE + SLACK)
         self._diffusers = aligned(2, stages, diffuser_history + SLIDE + SLACK)
         self._early = aligned(2, early_history + SLIDE + SLACK)
         self._shifted = aligned(2, shift_history + SLIDE + SLACK if self._is_shifted else 0)
-        self._cursors = np.array([history, diffuser_history, early_history, shift_history], np.int64)
+        self._cursors = np.array([diffuser_history, early_history, shift_history], np.int64)
         self._dc_blocker, self._dc_blocker_state = dc_blocker(self._rate), np.zeros(2, np.float32)
         self._shelf_state = aligned(2 * LINES)
-        self._x = aligned((LINES + 1) * BLOCK)
         self._scratch = aligned(3, 2, BLOCK)
         self._square = aligned(LINES * LINES)
         self._inputs, self._outputs = structure.inputs.astype(np.float32), structure.outputs.astype(np.float32)
@@ -130,13 +130,13 @@ class _Network:
         slope = (after - before) / CELL
         run_network(
             block, out, run.start, before + slope * (run.start % CELL), slope, self._dc_blocker, self._dc_blocker_state,
-            self._lines, self._diffusers, self._early, self._shifted, self._cursors,
-            structure.lengths, self._reaches, structure.wanders, self._delays(run),
+            self._lines, self._rings, self._diffusers, self._early, self._shifted, self._cursors,
+            structure.lengths, structure.wanders, self._delays(run),
             settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
             structure.diffuser_lengths, settings.diffuser_gains[0],
             structure.reflection_delays, settings.reflection_gains[0],
             self._is_shifted, heads, head_shares, feed,
-            self._x, self._scratch, self._square, structure.block, CELL_STEPS, LAGRANGE,
+            self._scratch, self._square, structure.block, CELL_STEPS, LAGRANGE,
         )  # fmt: skip
         return out
 
@@ -146,7 +146,7 @@ class _Network:
         edges = cell_edges(run.start, run.stop)
         depth = structure.depth * self._mod_depth.at_each(edges)
         phases = structure.spreads[:, None] * self._mod_hz.phases(edges) + structure.phases[:, None]
-        delays: Coefficients = structure.lengths[structure.wanders >= 0][:, None] + depth * np.sin(2 * np.pi * phases)
+        delays: Coefficients = structure.lengths[structure.wanders >= 0][:, None] + depth * sine(phases)
         return delays
 
     def _shift(self, run: Run) -> tuple[Coefficients, Signal, Signal]:

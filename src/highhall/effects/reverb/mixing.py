@@ -6,24 +6,24 @@ from typing import Any
 from llvmlite import ir
 from numba import types
 
-from highhall.effects.vectors import COUNT, everywhere, in_kernels, place_of, read, transposed, write
+from highhall.effects.vectors import COUNT, everywhere, in_kernels, number_at, place_of, read, transposed, write
 
 _QUARTER = 0.25
 
 
 @in_kernels
-def mix_and_feed(_typing: Any, square: Any, fed: Any, at: Any, inputs: Any, lines: Any, to: Any) -> Any:
+def mix_and_feed(_typing: Any, square: Any, fed: Any, at: Any, inputs: Any, lines: Any, places: Any, to: Any) -> Any:
     """Multiply 16 frames of 16 lines by the orthogonal Hadamard matrix H16 / 4, add what is fed, and write them to the lines.
 
     square (256,): frame by frame. fed (sides, frames), from frame `at` on, at the gains inputs (2, 16): even lines hear the
-    left side, odd ones the right. lines (16, size), from `to` on. All are float32.
+    left side, odd ones the right. lines (size,): line by line, from places (16,) + `to` on. All but the places are float32.
     """
 
     def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
         index = ir.IntType(64)
         kinds = dict(
             zip(
-                ("square", "fed", "at", "inputs", "lines", "to"),
+                ("square", "fed", "at", "inputs", "lines", "places", "to"),
                 zip(signature.args, arguments, strict=True),
                 strict=True,
             )
@@ -44,10 +44,12 @@ def mix_and_feed(_typing: Any, square: Any, fed: Any, at: Any, inputs: Any, line
             side = line % 2
             gain = builder.extract_element(read(builder, place("inputs", side, zero)), ir.Constant(index, line))
             heard = builder.fmul(everywhere(builder, gain, COUNT), sides[side], flags=("contract",))
-            write(builder, builder.fadd(lanes, heard, flags=("contract",)), place("lines", line, kinds["to"][1]))
+            first = number_at(context, builder, *kinds["places"], line)
+            there = place_of(context, builder, *kinds["lines"], builder.add(first, kinds["to"][1]))
+            write(builder, builder.fadd(lanes, heard, flags=("contract",)), there)
         return context.get_dummy_value()
 
-    return types.void(square, fed, types.int64, inputs, lines, types.int64), generate
+    return types.void(square, fed, types.int64, inputs, lines, places, types.int64), generate
 
 
 def _mixed(builder: Any, rows: Sequence[Any]) -> list[Any]:

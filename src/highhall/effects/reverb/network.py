@@ -1,8 +1,8 @@
 """The kernel: a 16-line feedback delay network with input diffusers, for stereo float32 audio.
 
 What makes it fast: lines are read and written in blocks no longer than the shortest of them, so no
-sample of a block depends on another; delay lines are linear buffers that slide back when full, so
-nothing wraps; everything is read and written sixteen frames at a time, over the end of a block too, where
+sample of a block depends on another; the lines are rings in which no read or write of a block wraps, and
+the shorter buffers before them slide back when full; everything is read and written sixteen frames at a time, over the end of a block too, where
 what is written means nothing; the recursive shelves run all lines of a frame at once, in lanes.
 
 What makes it repeatable: where a line wanders is given on an absolute grid of cells and lies on a line
@@ -26,22 +26,20 @@ from highhall.effects.delay import read_gliding, read_moving
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.reverb.dc_blocker import block_dc
 from highhall.effects.reverb.mixing import mix_and_feed
+from highhall.effects.reverb.rings import HEARD, PLACE, copy_frames, go_on, now_in
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.vectors import COUNT, load, store, transpose
 
 LINES = 16
 BLOCK = 512
-SLIDE = 8192
+SLIDE = 2048
 SLACK = 32
 """Of every buffer behind all that is written: what sixteen frames at a time read and write over the end of a block."""
 
+COPIED = (LINES + 1) * BLOCK
+"""Frames before all rings: a block of every line whose past can't be heard where it lies, and one more as scratch."""
+
 _CONTRACT = {"contract"}
-
-
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _copy(source: Signal, at: int, target: Signal, to: int, count: int) -> None:
-    for n in range(0, count, COUNT):
-        store(target, to + n, load(source, at + n))
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
@@ -65,26 +63,33 @@ def _diffuse(fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
 def _read_lines(
-    lines: Signal, write: int, lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients, x: Signal,
-    first: int, first_cell: int, steps: Signal, count: int,
+    lines: Signal, rings: WholeNumbers, lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
+    first: int, first_cell: int, steps: Signal, count: int, has_change: bool,  # noqa: FBT001
 ) -> None:  # fmt: skip
-    """Read every line late by its length, or by what it wanders to, into x, BLOCK apart."""
-    size = lines.shape[1]
+    """Say where every line is heard late by its length, or by what it wanders to: where it lies, or copied before all rings.
+
+    has_change: whether what is heard will be changed, which what lies in the rings may not be.
+    """
     for line in range(LINES):
+        now = now_in(rings, line)
+        copied = line * BLOCK
+        rings[HEARD, line] = copied
         if wanders[line] >= 0:
-            row = delays[wanders[line]]
-            read_gliding(lines, line * size + write, x, line * BLOCK, count, first, row, first_cell, steps)
+            read_gliding(lines, now, lines, copied, count, first, delays[wanders[line]], first_cell, steps)
+        elif has_change:
+            copy_frames(lines, now - lengths[line], lines, copied, count)
         else:
-            _copy(lines, line * size + write - lengths[line], x, line * BLOCK, count)
+            rings[HEARD, line] = now - lengths[line]
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _pick_up(x: Signal, heard: Signal, gains: Signal, count: int) -> None:
-    """Weigh the 16 lines into both sides of `heard`; gains (2, 16)."""
+def _pick_up(lines: Signal, places: WholeNumbers, heard: Signal, gains: Signal, count: int) -> None:
+    """Weigh the 16 lines, each from its place on, into both sides of `heard`; gains (2, 16)."""
     for n in range(0, count, COUNT):
-        left, right = gains[0, 0] * load(x, n), gains[1, 0] * load(x, n)
+        lanes = load(lines, places[0] + n)
+        left, right = gains[0, 0] * lanes, gains[1, 0] * lanes
         for line in range(1, LINES):
-            lanes = load(x, line * BLOCK + n)
+            lanes = load(lines, places[line] + n)
             left = left + gains[0, line] * lanes
             right = right + gains[1, line] * lanes
         store(heard, n, left)
@@ -113,14 +118,13 @@ def _add_reflections(heard: Signal, early: Signal, write: int, delays: WholeNumb
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
 def _go_round(
-    x: Signal,
+    lines: Signal,
+    rings: WholeNumbers,
     shelves: Signal,
     state: Signal,
     square: Signal,
     fed: Signal,
     inputs: Signal,
-    lines: Signal,
-    write: int,
     count: int,
 ) -> None:
     """Run both shelves of every line, mix the lines, and write them with what is fed.
@@ -133,14 +137,14 @@ def _go_round(
     b, e = load(shelves, 16) + c * a, load(shelves, 64) + f * d
     low, high = load(state, 0), load(state, 16)
     for first in range(0, count, LINES):
-        transpose(x, first, BLOCK, square, 0, LINES)
+        transpose(lines, rings[HEARD], first, square)
         for frame in range(min(LINES, count - first)):
             u = load(square, LINES * frame)
             v = a * u + low
             low = c * low + b * u  # this way round only one product waits for the frame before
             store(square, LINES * frame, d * v + high)
             high = f * high + e * v
-        mix_and_feed(square, fed, first, inputs, lines, write + first)
+        mix_and_feed(square, fed, first, inputs, lines, rings[PLACE], first)
     store(state, 0, low)
     store(state, 16, high)
 
@@ -164,50 +168,50 @@ def _shift(
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _put_back(x: Signal, change: Signal, gains: Signal, count: int) -> None:
-    """Add both sides' change to the lines, at the gains (2, 16) by which they were picked up."""
+def _put_back(lines: Signal, change: Signal, gains: Signal, count: int) -> None:
+    """Add both sides' change to the copies of the lines, at the gains (2, 16) by which they were picked up."""
     for line in range(LINES):
         left, right = gains[0, line], gains[1, line]
         for n in range(0, count, COUNT):
             at = line * BLOCK + n
-            store(x, at, load(x, at) + left * load(change, n) + right * load(change, BLOCK + n))
+            store(lines, at, load(lines, at) + left * load(change, n) + right * load(change, BLOCK + n))
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
 def _slide(buffers: Signal, write: int, history: int, reach: int, first: int) -> None:
     """Move the last `reach` samples of one of some buffers back, so that there is room again; `first` is where it begins."""
-    _copy(buffers, first + write - reach, buffers, first + history - reach, reach)
+    copy_frames(buffers, first + write - reach, buffers, first + history - reach, reach)
 
 
 _SIGNATURE = (
-    "void(float32[:,::1], float32[:,::1], int64, float64, float64, float32[::1], float32[::1], float32[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
-    "int64[::1], int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
+    "void(float32[:,::1], float32[:,::1], int64, float64, float64, float32[::1], float32[::1], float32[::1], int64[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
+    "int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
     "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], boolean, float64[:,::1], float32[:,::1],"
-    "float32[::1], float32[::1], float32[:,:,::1], float32[::1], int64, float32[::1], float64[::1])"
+    "float32[::1], float32[:,:,::1], float32[::1], int64, float32[::1], float64[::1])"
 )
 
 
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath=_CONTRACT)
 def run_network(
     source: Signal, out: Signal, first: int, gain: float, slope: float, dc_blocker: Signal, dc_state: Signal,
-    lines: Signal, diffusers: Signal, early: Signal, shifted: Signal, cursors: WholeNumbers,
-    lengths: WholeNumbers, reaches: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
+    lines: Signal, rings: WholeNumbers, diffusers: Signal, early: Signal, shifted: Signal, cursors: WholeNumbers,
+    lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
     shelves: Signal, shelf_state: Signal, inputs: Signal,
     outputs: Signal, diffuser_lengths: WholeNumbers, diffuser_gains: Signal,
     reflection_delays: WholeNumbers, reflection_gains: Signal,
     is_shifted: bool,  # noqa: FBT001
     heads: Coefficients, head_shares: Signal, feed: Signal,
-    x: Signal, scratch: Signal, square: Signal, block: int, steps: Signal, scales: Coefficients,
+    scratch: Signal, square: Signal, block: int, steps: Signal, scales: Coefficients,
 ) -> None:  # fmt: skip
     """Write the late and early part of the space for `source`, (2, frames), to `out`.
 
     first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; dc_blocker, dc_state (2,):
-    see `block_dc`. lines (16, history + SLIDE + SLACK), diffusers (2, stages, history +
-    SLIDE + SLACK), early and shifted (2, history + SLIDE + SLACK) and cursors (4,) are state, as is shelf_state (32,). lengths (16,)
-    in samples; reaches (16,): how far back a line is read at most; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
+    see `block_dc`. lines and rings (6, 16): see `rings`, before which there are COPIED frames for copies of lines and as scratch; diffusers (2, stages, history +
+    SLIDE + SLACK), early and shifted (2, history + SLIDE + SLACK) and cursors (3,) are state, too, as is shelf_state (32,). lengths (16,)
+    in samples; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
     shelves (96,): see `_go_round`. inputs, outputs (2, 16): gains by side. reflection_delays, reflection_gains (4, reflections), reflections a
     multiple of 4: early reflections left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
-    head_shares (2, frames), feed (frames,), see `_shift`. x (17 * BLOCK,), scratch (3, 2, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay; whole cells if it is over one.
+    head_shares (2, frames), feed (frames,), see `_shift`. scratch (3, 2, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay; whole cells if it is over one.
     """
     old = flush_denormals()
     frames, stages = source.shape[1], diffuser_lengths.shape[1]
@@ -217,12 +221,7 @@ def run_network(
     while done < frames:
         offset = (first + done) % CELL
         count = min(block - offset if block >= CELL else min(block, CELL - offset), frames - done)  # cells stay whole
-        write, diffuse, keep, shift = cursors[0], cursors[1], cursors[2], cursors[3]
-        if write + count > lines.shape[1] - SLACK:
-            history = lines.shape[1] - SLACK - SLIDE
-            for line in range(LINES):  # no more of it than the line reads
-                _slide(lines, write, history, reaches[line], line * lines.shape[1])
-            write = history
+        diffuse, keep, shift = cursors[0], cursors[1], cursors[2]
         if diffuse + count > diffusers.shape[2] - SLACK:
             history = diffusers.shape[2] - SLACK - SLIDE
             for row in range(2 * stages):
@@ -244,19 +243,23 @@ def run_network(
         )
         _diffuse(fed, diffusers, diffuse, diffuser_lengths, diffuser_gains, count)
         for side in range(2):
-            _copy(fed, side * BLOCK, early, side * early.shape[1] + keep, count)
-        _read_lines(lines, write, lengths, wanders, delays, x, first + done, first_cell, steps, count)
-        _pick_up(x, heard, outputs, count)
+            copy_frames(fed, side * BLOCK, early, side * early.shape[1] + keep, count)
+        _read_lines(lines, rings, lengths, wanders, delays, first + done, first_cell, steps, count, is_shifted)
+        _pick_up(lines, rings[HEARD], heard, outputs, count)
         if is_shifted:
             for side in range(2):
                 _shift(
-                    heard, side, shifted, shift, heads, head_shares, feed[done:], change, x[LINES * BLOCK :], scales, done, count,
+                    heard, side, shifted, shift, heads, head_shares, feed[done:], change, lines[LINES * BLOCK :], scales, done, count,
                 )  # fmt: skip
-            _put_back(x, change, outputs, count)
+            _put_back(lines, change, outputs, count)
         _add_reflections(heard, early, keep, reflection_delays, reflection_gains, count)
-        for n in range(count):
-            out[0, done + n], out[1, done + n] = heard[0, n], heard[1, n]
-        _go_round(x, shelves, shelf_state, square, fed, inputs, lines, write, count)
-        cursors[0], cursors[1], cursors[2], cursors[3] = write + count, diffuse + count, keep + count, shift + count
+        whole = count // COUNT * COUNT
+        for side in range(2):
+            copy_frames(heard, side * BLOCK, out, side * frames + done, whole)
+            for n in range(whole, count):
+                out[side, done + n] = heard[side, n]
+        _go_round(lines, rings, shelves, shelf_state, square, fed, inputs, count)
+        go_on(lines, rings, count)
+        cursors[0], cursors[1], cursors[2] = diffuse + count, keep + count, shift + count
         done += count
     restore_denormals(old)
