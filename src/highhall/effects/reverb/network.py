@@ -178,9 +178,9 @@ def _put_back(lines: Signal, change: Signal, gains: Signal, count: int) -> None:
 
 
 @njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _slide(buffers: Signal, write: int, history: int, reach: int, first: int) -> None:
-    """Move the last `reach` samples of one of some buffers back, so that there is room again; `first` is where it begins."""
-    copy_frames(buffers, first + write - reach, buffers, first + history - reach, reach)
+def _slide(buffers: Signal, write: int, history: int, first: int) -> None:
+    """Move the last samples of one of some buffers back to where it begins, `first`, so that there is room again."""
+    copy_frames(buffers, first + write - history, buffers, first, history)
 
 
 _SIGNATURE = (
@@ -225,17 +225,17 @@ def run_network(
         if diffuse + count > diffusers.shape[2] - SLACK:
             history = diffusers.shape[2] - SLACK - SLIDE
             for row in range(2 * stages):
-                _slide(diffusers, diffuse, history, history, row * diffusers.shape[2])
+                _slide(diffusers, diffuse, history, row * diffusers.shape[2])
             diffuse = history
         if keep + count > early.shape[1] - SLACK:
             history = early.shape[1] - SLACK - SLIDE
             for side in range(2):
-                _slide(early, keep, history, history, side * early.shape[1])
+                _slide(early, keep, history, side * early.shape[1])
             keep = history
         if is_shifted and shift + count > shifted.shape[1] - SLACK:
             history = shifted.shape[1] - SLACK - SLIDE
             for side in range(2):
-                _slide(shifted, shift, history, history, side * shifted.shape[1])
+                _slide(shifted, shift, history, side * shifted.shape[1])
             shift = history
 
         block_dc(
