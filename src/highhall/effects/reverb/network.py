@@ -31,7 +31,7 @@ from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.vectors import COUNT, load, store, transpose
 
 LINES = 16
-BLOCK = 512
+BLOCK = 1024
 SLIDE = 2048
 SLACK = 32
 """Of every buffer behind all that is written: what sixteen frames at a time read and write over the end of a block."""
