@@ -56,14 +56,14 @@ class Kept:
     """A process of `bin/serve` that is started again when it is gone, as an operator's machine does."""
 
     def __init__(self, what: str, environment: Mapping[str, str], port: int | None = None) -> None:
-        self._what, self._environment, self._port = what, environment, port
+        self.what, self._environment, self._port = what, environment, port
         self._is_over = threading.Event()
         self._process = self._start()
         self._keeping = threading.Thread(target=self._keep)
         self._keeping.start()
 
     def _start(self) -> subprocess.Popen:
-        return start(["bin/serve", self._what], self._environment)
+        return start(["bin/serve", self.what], self._environment)
 
     def _keep(self) -> None:
         while not self._is_over.wait(0.1):
