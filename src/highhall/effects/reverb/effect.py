@@ -11,8 +11,8 @@ from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.reverb.dc_blocker import dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
-from highhall.effects.reverb.network import BLOCK, COPIED, LINES, SLACK, SLIDE, run_network
-from highhall.effects.reverb.rings import empty_rings
+from highhall.effects.reverb.network import BLOCK, COPIED, LINES, SLIDE, run_network
+from highhall.effects.reverb.rings import SLACK, empty_rings
 from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
 from highhall.effects.sines import sine

@@ -26,16 +26,13 @@ from highhall.effects.delay import read_gliding, read_moving
 from highhall.effects.denormals import flush_denormals, restore_denormals
 from highhall.effects.reverb.dc_blocker import block_dc
 from highhall.effects.reverb.mixing import mix_and_feed
-from highhall.effects.reverb.rings import HEARD, PLACE, copy_frames, go_on, now_in
+from highhall.effects.reverb.rings import HEARD, PLACE, SLACK, copy_frames, go_on, now_in
 from highhall.effects.signals import Coefficients, Signal, WholeNumbers
 from highhall.effects.vectors import COUNT, load, store, transpose
 
 LINES = 16
 BLOCK = 1024
 SLIDE = 2048
-SLACK = 32
-"""Of every buffer behind all that is written: what sixteen frames at a time read and write over the end of a block."""
-
 COPIED = (LINES + 1) * BLOCK
 """Frames before all rings: a block of every line whose past can't be heard where it lies, and one more as scratch."""
 

@@ -15,7 +15,8 @@ FIRST, SIZE, PLACE, TWICE, REACH, HEARD = range(6)
 """Rows of a table of rings: where a ring begins in the array, its size, where it is written next, how much of its beginning is
 repeated behind its end, how far back it is read at most, and where what is heard of it now begins."""
 
-_SLACK = 2 * COUNT
+SLACK = 2 * COUNT
+"""Of every buffer behind all that is written: what sixteen frames at a time read and write over the end of a block."""
 
 
 def empty_rings(reaches: NDArray[np.int64], wander: int, block: int, before: int) -> tuple[Signal, WholeNumbers]:
@@ -25,8 +26,8 @@ def empty_rings(reaches: NDArray[np.int64], wander: int, block: int, before: int
     block: the longest block; before: frames of the array before all rings.
     """
     twice = whole_vectors(block + wander)
-    sizes = [whole_vectors(int(reach) + _SLACK) for reach in reaches]
-    *firsts, end = (before + np.cumsum([0, *(size + twice + _SLACK for size in sizes)])).tolist()
+    sizes = [whole_vectors(int(reach) + SLACK) for reach in reaches]
+    *firsts, end = (before + np.cumsum([0, *(size + twice + SLACK for size in sizes)])).tolist()
     table = np.array([firsts, sizes, firsts, [twice] * len(sizes), reaches, firsts], np.int64)
     return aligned(end), table
 
