@@ -14,7 +14,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-import scipy.linalg
 from numpy.typing import NDArray
 
 from highhall.curves import CELL
@@ -31,14 +30,15 @@ from highhall.plan.model import Effect
 _DIFFUSER_SHARE = 0.3
 _LONGEST_LINE_MS, _LONGEST_LINE_SHARE = 340, 0.17
 _LEAST_SPREAD = 4.0
-_STAGES, _DIFFUSED_LINE_MS = 8, 120
+_STAGES, _DIFFUSED_LINE_MS = 8, 240
+_TOWARDS_LONG = 2.2
 _PINK_HZ = np.geomspace(20, 20000, 1500)  # equal weight on a logarithmic grid is pink weighting
 _COARSE_HZ = np.geomspace(20, 20000, 121)  # enough for shelves, which are smooth
 _WANDERING = (0, 5, 8, 13)
-_SIGN_ROWS = ((1, 3), (2, 6))
-"""By half: the row of the Hadamard matrix that has the left output's signs (the right one's is 7 less it), and the input's."""
-_FED = np.linspace(1.3, 0.7, LINES // 2)
+_FED = np.linspace(1.75, 0.25, LINES // 2)
 """What lines are fed, in power, from the shortest to the longest of a half."""
+_HEARD_AT = np.radians([102, 5, 1, 97, 81, 6, 170, 95, 85, 6, 12, 102, 129, 41, 65, 156])
+"""Where lines are heard, from the shortest to the longest: 0 is left, 45 degrees both sides alike, 90 right, 135 both sides against each other."""
 
 
 @dataclass(frozen=True, slots=True, eq=False, kw_only=True)
@@ -81,12 +81,13 @@ class Settings:
 def structure_for(effect: Effect, shortest_decay_s: float, sample_rate: int) -> Structure:
     """Return the network of a reverb effect whose decay is never shorter than `shortest_decay_s`."""
     size, diffusion = effect.number("size"), effect.number("diffusion")
-    return structure_of(str(effect.value("space")), size, diffusion, shortest_decay_s, sample_rate)
+    longest_ms = min(_LONGEST_LINE_MS, 1000 * _LONGEST_LINE_SHARE * shortest_decay_s)
+    return _structure_of(str(effect.value("space")), size, diffusion, longest_ms, sample_rate)
 
 
 @lru_cache(maxsize=64)
-def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: float, sample_rate: int) -> Structure:
-    """Return the network of a space.
+def _structure_of(name: str, size: float, diffusion: float, longest_ms: float, sample_rate: int) -> Structure:
+    """Return the network of a space whose longest line is so long.
 
     The longest line is as long in every space: the more samples all lines have, the more modes, and with fewer of them a tail
     could be told from noise. So a smaller size brings reflections closer, not the lines. Where the decay is ever so short that
@@ -94,7 +95,6 @@ def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: flo
     """
     space = SPACES[name]
     rng = np.random.default_rng(space.seed)
-    longest_ms = min(_LONGEST_LINE_MS, 1000 * _LONGEST_LINE_SHARE * shortest_decay_s)
     line_size = max(1.0, size)
     shortest_ms = min(space.shortest_line_ms * line_size, longest_ms / _LEAST_SPREAD)
     shortening = min(1.0, longest_ms / (_DIFFUSED_LINE_MS * line_size))
@@ -103,8 +103,11 @@ def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: flo
     wanders = np.full(LINES, -1)
     wanders[list(_WANDERING)] = rows
     depth = min(space.wander_ms / 1000 * sample_rate, lengths.min() / 8)
-    inputs, outputs = _signs(rng)
+    inputs, outputs = _gains(rng)
     reflection_delays, reflection_gains = early_reflections(space, size, sample_rate)
+    early_powers = _early_powers(reflection_delays, reflection_gains, sample_rate)
+    early_power = early_powers.mean()
+    reflection_gains *= np.sqrt(early_power / early_powers).repeat(2)[:, None]  # a room is heard from beside its middle
     return Structure(
         lengths=lengths,
         wanders=wanders,
@@ -117,7 +120,7 @@ def structure_of(name: str, size: float, diffusion: float, shortest_decay_s: flo
         diffuser_gain=space.diffuser_gain,
         reflection_delays=reflection_delays,
         reflection_gains=reflection_gains,
-        early_power=_early_power(reflection_delays, reflection_gains, sample_rate),
+        early_power=float(early_power),
         block=_whole_cells(min(BLOCK, int(lengths.min() - depth) - GLIDING_REACH)),
     )
 
@@ -146,8 +149,12 @@ def _whole_cells(frames: int) -> int:
 def _line_lengths(
     shortest_ms: float, longest_ms: float, sample_rate: int, rng: np.random.Generator
 ) -> NDArray[np.int64]:
-    """Return 16 different primes in ascending order, spread in the logarithm with some irregularity."""
-    place = (np.arange(LINES) + 0.5 + rng.uniform(-0.3, 0.3, LINES)) / LINES
+    """Return 16 different primes in ascending order, spread in the logarithm with some irregularity, closer to each other the longer.
+
+    Long lines bring the modes, of which a tail that is like noise needs many; short ones make it dense soon.
+    """
+    evenly = (np.arange(LINES) + 0.5 + rng.uniform(-0.3, 0.3, LINES)) / LINES
+    place = 1 - (1 - evenly) ** _TOWARDS_LONG
     wanted_ms = shortest_ms * (longest_ms / shortest_ms) ** place
     return np.sort(_near_primes(wanted_ms * sample_rate / 1000))
 
@@ -185,25 +192,22 @@ def _near_primes(wanted: NDArray[np.float64]) -> NDArray[np.int64]:
     return chosen
 
 
-def _signs(rng: np.random.Generator) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _gains(rng: np.random.Generator) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Return input and output gains by side, (2, 16), for lines in ascending order of length: left feeds even ones, right odd ones.
 
-    In each half the signs of the input and of both outputs are rows of a Hadamard matrix, all columns of which may be turned
-    round, so all three are orthogonal. Longer lines are quieter, the shorter the decay the more: the sides stay uncorrelated
-    nevertheless if the products of their signs weigh every slow change along the lines against itself, as the Thue-Morse
-    sequence does (+--+-++--++-+--+): it is orthogonal to all polynomials up to the third degree. Longer lines are fed less, so
-    that what first comes out of them is no burst; they are filled by the shorter ones.
+    Signs are drawn. Both outputs have unit length and are orthogonal. Each line is heard in a direction of its own, and
+    the directions, doubled, cancel each other in whatever way power lies along the lines: that of the first pass, that of short
+    decays, in which longer lines are louder, and that of long ones, in which all are alike. So the tail's sides are uncorrelated
+    and equally loud whichever side is fed. Longer lines are fed less, so that what first comes out of them is no burst; they are
+    filled by the shorter ones.
     """
-    half = LINES // 2
-    rows = scipy.linalg.hadamard(half)
-    inputs, outputs = np.zeros((2, LINES)), np.zeros((2, LINES))
+    inputs = np.zeros((2, LINES))
     for side in range(2):
-        left, fed = _SIGN_ROWS[side]
-        turned = rng.choice([-1.0, 1.0], half)
-        inputs[side, side::2] = rows[fed] * turned * np.sqrt(_FED)
-        outputs[0, side::2] = rows[left] * turned
-        outputs[1, side::2] = rows[left ^ (half - 1)] * turned * (1 - 2 * side)
-    return inputs / math.sqrt(half), outputs / math.sqrt(LINES)
+        inputs[side, side::2] = np.sqrt(_FED / np.sum(_FED))
+    outputs = np.stack([np.cos(_HEARD_AT), np.sin(_HEARD_AT)])
+    outputs /= np.linalg.norm(outputs, axis=1, keepdims=True)
+    turned = rng.choice([-1.0, 1.0], (2, LINES))
+    return inputs * turned[0], outputs * turned[1]
 
 
 def _late_power(
@@ -234,9 +238,10 @@ def _squared(section: Iterable[NDArray[np.float64] | float], cosine: NDArray[np.
     return power
 
 
-def _early_power(delays: NDArray[np.int64], gains: NDArray[np.float64], sample_rate: int) -> float:
-    """Return the power both sides give for unit power fed to one side, pink-weighted, before scaling."""
+def _early_powers(delays: NDArray[np.int64], gains: NDArray[np.float64], sample_rate: int) -> NDArray[np.float64]:
+    """Return by input the power both sides give for unit power fed to it, pink-weighted, (2,)."""
     turns = -2j * np.pi * _PINK_HZ / sample_rate
     response = (gains[:, :, None] * np.exp(turns * delays[:, :, None])).sum(axis=1)
     blocked = _squared(dc_blocker_section(sample_rate), _cosine(_PINK_HZ, sample_rate))
-    return float(np.mean(blocked * np.abs(response) ** 2)) * 2
+    powers: NDArray[np.float64] = np.mean(blocked * np.abs(response) ** 2, axis=1).reshape(2, 2).sum(axis=1)
+    return powers

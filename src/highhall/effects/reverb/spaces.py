@@ -40,16 +40,16 @@ SPACES: Mapping[str, Space] = {
         diffuser_ms=(0.4, 8),
         diffuser_gain=0.66,
         wander_ms=0.42,
-        seed=7050,
+        seed=40131,
         onset_ms=(0.0, 2.9, 6.1, 10.7, 15.3),
     ),
     "room": Space(
         # 6.2 x 4.6 x 2.8 m with furniture: reflections at once and from all sides, the shortest lines.
-        shortest_line_ms=14,
-        diffuser_ms=(0.4, 8),
-        diffuser_gain=0.62,
+        shortest_line_ms=10,
+        diffuser_ms=(0.4, 12),
+        diffuser_gain=0.66,
         wander_ms=0.4,
-        seed=84,
+        seed=210149,
         box=Box(
             size=(6.2, 4.6, 2.8), source=(2.6, 1.1, 1.1), listener=(3.3, 3.3, 1.2),
             ear_distance=0.4, reflection=0.75, reflections=16,
@@ -61,7 +61,7 @@ SPACES: Mapping[str, Space] = {
         diffuser_ms=(0.4, 8),
         diffuser_gain=0.72,
         wander_ms=0.5,
-        seed=113,
+        seed=41132,
         box=Box(
             size=(9, 6.5, 4.4), source=(2.1, 1.7, 1.6), listener=(6.7, 4.4, 1.9),
             ear_distance=0.6, reflection=0.9, reflections=12,
@@ -73,7 +73,7 @@ SPACES: Mapping[str, Space] = {
         diffuser_ms=(0.5, 9),
         diffuser_gain=0.62,
         wander_ms=0.56,
-        seed=7029,
+        seed=40045,
         box=Box(
             size=(26, 40, 15), source=(11.5, 6, 2.2), listener=(13.9, 21, 2.4),
             ear_distance=0.9, reflection=0.83, reflections=8,
@@ -85,7 +85,7 @@ SPACES: Mapping[str, Space] = {
         diffuser_ms=(0.7, 12),
         diffuser_gain=0.62,
         wander_ms=0.7,
-        seed=7076,
+        seed=51073,
         box=Box(
             size=(22, 64, 27), source=(9.5, 7, 2.4), listener=(11.8, 37, 2.6),
             ear_distance=1.2, reflection=0.86, reflections=8,
