@@ -9,6 +9,7 @@ import pytest
 import soundfile as sf
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
+from scipy.signal import oaconvolve
 
 from hallweb.audition.spectra import lane_reading
 from hallweb.songs.actions import edit_plan
@@ -308,7 +309,7 @@ def recorded(seconds: int, *, rate: int = 48000) -> bytes:
     time = np.arange(rate) / rate
     room = 0.3 * np.random.default_rng(2).standard_normal(rate) * 10 ** (-6 * time)
     room[0] = 1.0
-    heard = np.convolve(sweep.samples(), room)
+    heard = oaconvolve(sweep.samples(), room)
     file = io.BytesIO()
     sf.write(file, 0.4 * heard / np.abs(heard).max(), rate, format="WAV", subtype="PCM_24")
     return file.getvalue()
