@@ -26,7 +26,7 @@ def drawn_curve(song: Song, parameter: Parameter, own: MoveValue, move: Move | N
     drawing = Drawing(song, parameter)
     first = drawing.run(own, Position(1))
     stretches = [Stretch(-math.inf, math.inf, first, first)] if move is None else drawing.all_layers(own, move)
-    return Curve(tuple(stretches), parameter.scale, song.time, drawing.notes)
+    return Curve(tuple(stretches), parameter.scale, drawing.time, drawing.notes)
 
 
 class Drawing:
@@ -34,7 +34,7 @@ class Drawing:
 
     def __init__(self, song: Song, parameter: Parameter) -> None:
         self._song = song
-        self._time = song.time
+        self.time = song.time
         self._rate = song.sample_rate
         self._parameter = parameter
         self.notes: dict[float, NoteValue] = {}
@@ -54,8 +54,8 @@ class Drawing:
         if value is None:
             value = parameter.null_acts_as
         if isinstance(value, NoteValue):
-            tempos = self._time.tempos
-            speed = tempos.speed_at(self._time.meters.whole_notes_at(at))
+            tempos = self.time.tempos
+            speed = tempos.speed_at(self.time.meters.whole_notes_at(at))
             rate = math.log(speed / float(value.whole_notes))
             self.notes[rate] = value
             return rate
@@ -64,13 +64,13 @@ class Drawing:
         return math.log(value) if parameter.scale is Scale.LOGARITHMIC else float(value)
 
     def _sample(self, position: Position) -> float:
-        return float(self._time.sample_at(position))
+        return float(self.time.sample_at(position))
 
     def _before(self, length: TimeValue, anchor: Position) -> float:
-        return self._time.seconds_ahead_of(length, anchor) * self._rate
+        return self.time.seconds_ahead_of(length, anchor) * self._rate
 
     def _after(self, length: TimeValue, anchor: Position) -> float:
-        return self._time.seconds_after(length, anchor) * self._rate
+        return self.time.seconds_after(length, anchor) * self._rate
 
     def _sections(self, own: float | None, values: Iterable[SectionValue]) -> list[Stretch]:
         """Draw the own value, inside each named section that section's value, and back after it."""
@@ -124,7 +124,7 @@ class Drawing:
                 begin = self._before(throw.ramp_in, throw.at)
                 drawn.insert(0, Stretch(begin, start, _value_at(stretches, begin), aim))
             if throw.ramp_out is not None:
-                close = self._time.position_at_sample(round(end))
+                close = self.time.position_at_sample(round(end))
                 finish = self._after(throw.ramp_out, close)
                 drawn.append(Stretch(end, finish, aim, _value_at(below, finish)))
             stretches = _overlaid(stretches, drawn)
