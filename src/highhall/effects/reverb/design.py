@@ -32,6 +32,7 @@ _LONGEST_LINE_MS, _LONGEST_LINE_SHARE = 340, 0.17
 _LEAST_SPREAD = 4.0
 _STAGES, _DIFFUSED_LINE_MS = 8, 240
 _TOWARDS_LONG = 2.2
+"""How much closer to each other lines lie the longer they are; 1 is evenly in the logarithm."""
 _PINK_HZ = np.geomspace(20, 20000, 1500)  # equal weight on a logarithmic grid is pink weighting
 _COARSE_HZ = np.geomspace(20, 20000, 121)  # enough for shelves, which are smooth
 _WANDERING = (0, 5, 8, 13)
@@ -205,6 +206,7 @@ def _gains(rng: np.random.Generator) -> tuple[NDArray[np.float64], NDArray[np.fl
     for side in range(2):
         inputs[side, side::2] = np.sqrt(_FED / np.sum(_FED))
     outputs = np.stack([np.cos(_HEARD_AT), np.sin(_HEARD_AT)])
+    outputs[1] -= outputs[0] * (outputs[1] @ outputs[0]) / (outputs[0] @ outputs[0])  # what is left of whole degrees
     outputs /= np.linalg.norm(outputs, axis=1, keepdims=True)
     turned = rng.choice([-1.0, 1.0], (2, LINES))
     return inputs * turned[0], outputs * turned[1]
