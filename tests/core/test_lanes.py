@@ -84,13 +84,15 @@ def test_what_is_left_of_a_phrase_is_what_is_heard_when_the_rest_is_silent() -> 
     assert [(spill.return_id, spill.end_s, spill.next_s) for spill in spills] == [
         ("hall", before.end_s, after.start_s) for before, after in pairwise(PHRASES)
     ]
+    least_db = -57  # further down what the model cuts off a tail begins to be missing
     for spill in spills:
         only = voice * (np.arange(voice.shape[1]) < spill.end_s * RATE)
         wet = Engine(alone(plan, {"voice"}), stems_of(only.astype(np.float32))).advance(12 * RATE).returns["hall"]
         last = round(spill.next_s * RATE)
         tail = np.sum(np.mean(wet[:, last - RATE // 10 : last].astype(float) ** 2, axis=1))
         phrase = np.mean(voice[0, last : last + RATE].astype(float) ** 2)
-        assert spill.level_db == pytest.approx(max(10 * np.log10(tail / phrase), -60), abs=1.5)
+        heard_db = 10 * np.log10(tail / phrase)
+        assert max(spill.level_db, least_db) == pytest.approx(max(heard_db, least_db), abs=1.5)
 
 
 def test_spill_falls_by_60_db_in_the_decay_time_and_follows_the_send() -> None:

@@ -222,7 +222,7 @@ def test_the_drawn_decay_is_that_of_the_rendered_sound(space: str, decay_s: floa
     assert sound is not None
     measured = {round(r.centre_hz): r.t30_s for r in picture.decays}
     assert measured[1000] == pytest.approx(drawn, rel=0.05)  # one hit's tail of noise: its T30 has a spread of its own
-    assert measured[125] is None or drawn * 0.85 <= measured[125] <= low * 1.05
+    assert measured[125] is None or drawn * 0.85 <= measured[125] <= low * 1.1  # few modes, so a wider one
     assert measured[8000] is None or high * 0.95 <= measured[8000] <= drawn
     first = np.flatnonzero(np.abs(sound).max(axis=0))[0] / RATE
     pre_delay_s = (slope.start_x - HIT_X) / AXIS.px_per_s

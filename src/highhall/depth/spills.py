@@ -18,7 +18,8 @@ class Spill:
     """One return after one phrase of one track.
 
     end_s, next_s: where the phrase ends and the next one begins, in seconds of the song. level_db: the K-weighted power of the
-    tail in the 100 ms before the next phrase begins, over the mean dry power of that phrase; at least -60.
+    tail in the 100 ms before the next phrase begins, over the mean dry power of that phrase; at least -60,
+    which also stands for tails of which the model keeps nothing any more (from about -57 dB on).
     """
 
     source: str
