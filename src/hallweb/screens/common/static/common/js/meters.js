@@ -6,7 +6,7 @@ import { written } from "./figures.js";
 const LOW_DB = -60;
 const WIDTH = 102;
 const FOOT_WIDTH = 92;
-const HOLD_FALL_DB = 0.35;
+const HOLD_FALL_DB = 0.23; // a drawing: 7 dB a second
 
 const $ = (selector) => document.querySelector(selector);
 const held = { dry: -Infinity, wet: -Infinity };
@@ -94,10 +94,8 @@ function isFalling() {
 export function bindMeters(player) {
   document.addEventListener("htmx:afterSettle", showClips);
   const scratch = new Float32Array(2048);
-  let frame = 0;
   function draw() {
     if (!player.hasSound) return false;
-    if (frame++ % 3) return true;
     const { readings, highest } = player.mixer;
     for (const name of ["dry", "wet"]) if (readings[name]) showBus(player, name, readings[name]);
     if (readings.sum) showSum(readings.sum);

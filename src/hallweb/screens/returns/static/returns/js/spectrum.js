@@ -15,9 +15,7 @@ function x(hz, width) {
 
 export function bindLiveSpectrum(player) {
   let bins = null;
-  let frame = 0;
   function draw() {
-    if (player.isPlaying && frame++ % 2) return;
     const canvas = document.querySelector("[data-live-spectrum]");
     if (!canvas) return;
     const context = canvas.getContext("2d");
