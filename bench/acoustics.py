@@ -161,6 +161,10 @@ def wandering(space: str, hz: float) -> tuple[float, float]:
     return float(1200 * np.log2(1 + np.percentile(strays, 95) / hz)), float(sidebands)
 
 
+T30_PERCENT, SPREAD_DB, RINGING_DB, SIDES, SIDES_BY_OCTAVE, LEVEL_DB = 2.0, 5.7, 6.0, 0.05, 0.15, 0.3
+"""What is asked at most."""
+T30_DECAYS_S, SPREAD_DECAYS_S, RINGING_DECAYS_S, SIDES_DECAYS_S, LEVEL_DECAYS_S = (0.6, 1.0, 2.5, 6.0, 12.0), (1.5, 4.0), (1.8, 3.0), (0.7, 1.5, 3.0), (0.4, 1.5, 4.0)  # fmt: skip
+EARLY_DB = (-30.0, 0.0, 6.0)
 DENSE_MS = {"room": 10, "chamber": 10, "plate": 15, "hall": 30, "cathedral": 50}
 SIZES = (0.5, 1.0, 2.0)
 
@@ -171,19 +175,21 @@ def figures(space: str) -> Iterator[Figure]:
     def worst(name: str, values: Iterable[float], bar: float, unit: str) -> Figure:
         return Figure(name=f"{space}, {name}", values=(max(values),), unit=unit, bar=bar, is_less_better=True)
 
-    errors = {(t, size): decay_error(space, t, size) for t in (0.6, 1.0, 2.5, 6.0, 12.0) for size in SIZES}
+    errors = {(t, size): decay_error(space, t, size) for t in T30_DECAYS_S for size in SIZES}
     if "-v" in sys.argv:
         for key, error in errors.items():
             print("      ", *key, *(f"{100 * e:5.1f}" for e in error))
-    yield worst("T30 of any octave", (100 * np.abs(error).max() for error in errors.values()), 2, "%")
+    yield worst("T30 of any octave", (100 * np.abs(error).max() for error in errors.values()), T30_PERCENT, "%")
     yield worst("echo density 0.9 after", [time_to_density(space)], DENSE_MS[space], "ms")
-    yield worst("late spread", (late_spread(space, t, size) for t in (1.5, 4.0) for size in SIZES), 5.7, "dB")
-    yield worst("ringing", (ringing(space, t) for t in (1.8, 3.0)), 6, "dB")
-    sides = [correlations(space, t, size) for t in (0.7, 1.5, 3.0) for size in SIZES]
-    yield worst("correlation of the tail's sides", (whole for whole, _ in sides), 0.05, "")
-    yield worst("the same in the worst octave", (octave for _, octave in sides), 0.15, "")
-    settings = [(t, size, early) for t in (0.4, 1.5, 4.0) for size in SIZES for early in (-30.0, 0.0, 6.0)]
-    yield worst("level law", (abs(level_error(space, *setting)) for setting in settings), 0.3, "dB")
+    yield worst(
+        "late spread", (late_spread(space, t, size) for t in SPREAD_DECAYS_S for size in SIZES), SPREAD_DB, "dB"
+    )
+    yield worst("ringing", (ringing(space, t) for t in RINGING_DECAYS_S), RINGING_DB, "dB")
+    sides = [correlations(space, t, size) for t in SIDES_DECAYS_S for size in SIZES]
+    yield worst("correlation of the tail's sides", (whole for whole, _ in sides), SIDES, "")
+    yield worst("the same in the worst octave", (octave for _, octave in sides), SIDES_BY_OCTAVE, "")
+    settings = [(t, size, early) for t in LEVEL_DECAYS_S for size in SIZES for early in EARLY_DB]
+    yield worst("level law", (abs(level_error(space, *setting)) for setting in settings), LEVEL_DB, "dB")
     strays = [wandering(space, hz) for hz in (220.0, 1000.0, 4000.0)]
     yield worst("pitch of a held tone strays", (cents for cents, _ in strays), 3, "cents")
     yield worst("its sidebands", (level for _, level in strays), -40, "dB")

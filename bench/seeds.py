@@ -13,7 +13,22 @@ from dataclasses import replace
 
 import numpy as np
 from bench import acoustics
-from bench.acoustics import SIZES
+from bench.acoustics import (
+    DENSE_MS,
+    EARLY_DB,
+    LEVEL_DB,
+    LEVEL_DECAYS_S,
+    RINGING_DB,
+    RINGING_DECAYS_S,
+    SIDES,
+    SIDES_BY_OCTAVE,
+    SIDES_DECAYS_S,
+    SIZES,
+    SPREAD_DB,
+    SPREAD_DECAYS_S,
+    T30_DECAYS_S,
+    T30_PERCENT,
+)
 
 from highhall.effects.reverb import design, effect, spaces
 
@@ -30,25 +45,28 @@ def sow(space: str, seed: int) -> None:
 
 def shares(space: str) -> Iterator[tuple[str, float]]:
     """Yield every figure's name and its share of what is asked at most: over 1, it is not reached."""
-    for decay_s, size in itertools.product((0.6, 1.0), SIZES):
+    for decay_s, size in itertools.product(T30_DECAYS_S[:2], SIZES):
         yield f"T30 at {decay_s} s, size {size}", decay(space, decay_s, size)
-    for decay_s, size in itertools.product((0.7, 1.5, 3.0), SIZES):
+    for decay_s, size in itertools.product(SIDES_DECAYS_S, SIZES):
         whole, octave = acoustics.correlations(space, decay_s, size)
-        yield f"sides at {decay_s} s, size {size}", max(whole / 0.05, octave / 0.15)
-    for decay_s, size in itertools.product((4.0, 1.5), SIZES):
-        yield f"late spread at {decay_s} s, size {size}", acoustics.late_spread(space, decay_s, size) / 5.7
+        yield f"sides at {decay_s} s, size {size}", max(whole / SIDES, octave / SIDES_BY_OCTAVE)
+    for decay_s, size in itertools.product(SPREAD_DECAYS_S, SIZES):
+        yield f"late spread at {decay_s} s, size {size}", acoustics.late_spread(space, decay_s, size) / SPREAD_DB
     yield "density after its rise", THIN / thinnest(space)
-    for decay_s, size in itertools.product((2.5, 6.0, 12.0), SIZES):
+    for decay_s, size in itertools.product(T30_DECAYS_S[2:], SIZES):
         yield f"T30 at {decay_s} s, size {size}", decay(space, decay_s, size)
-    yield "rise of density", acoustics.time_to_density(space) / acoustics.DENSE_MS[space]
-    for decay_s in (1.8, 3.0):
-        yield f"ringing at {decay_s} s", acoustics.ringing(space, decay_s) / 6
-    for decay_s, size, early_db in itertools.product((0.4, 1.5, 4.0), SIZES, (-30.0, 0.0, 6.0)):
-        yield f"level at {decay_s} s, size {size}", abs(acoustics.level_error(space, decay_s, size, early_db)) / 0.3
+    yield "rise of density", acoustics.time_to_density(space) / DENSE_MS[space]
+    for decay_s in RINGING_DECAYS_S:
+        yield f"ringing at {decay_s} s", acoustics.ringing(space, decay_s) / RINGING_DB
+    for decay_s, size, early_db in itertools.product(LEVEL_DECAYS_S, SIZES, EARLY_DB):
+        yield (
+            f"level at {decay_s} s, size {size}",
+            abs(acoustics.level_error(space, decay_s, size, early_db)) / LEVEL_DB,
+        )
 
 
 def decay(space: str, decay_s: float, size: float) -> float:
-    return float(np.abs(acoustics.decay_error(space, decay_s, size)).max()) / 0.02
+    return 100 * float(np.abs(acoustics.decay_error(space, decay_s, size)).max()) / T30_PERCENT
 
 
 def thinnest(space: str) -> float:

@@ -80,7 +80,10 @@ class Settings:
 
 
 def structure_for(effect: Effect, shortest_decay_s: float, sample_rate: int) -> Structure:
-    """Return the network of a reverb effect whose decay is never shorter than `shortest_decay_s`."""
+    """Return the network of a reverb effect whose decay is never shorter than `shortest_decay_s`.
+
+    Where that is so short that a line would lose 10 dB of it in one pass, lines and diffusers are shorter.
+    """
     size, diffusion = effect.number("size"), effect.number("diffusion")
     longest_ms = min(_LONGEST_LINE_MS, 1000 * _LONGEST_LINE_SHARE * shortest_decay_s)
     return _structure_of(str(effect.value("space")), size, diffusion, longest_ms, sample_rate)
@@ -91,8 +94,7 @@ def _structure_of(name: str, size: float, diffusion: float, longest_ms: float, s
     """Return the network of a space whose longest line is so long.
 
     The longest line is as long in every space: the more samples all lines have, the more modes, and with fewer of them a tail
-    could be told from noise. So a smaller size brings reflections closer, not the lines. Where the decay is ever so short that
-    a line would lose 10 dB of it in one pass, lines and diffusers are shorter.
+    could be told from noise. So a smaller size brings reflections closer, not the lines.
     """
     space = SPACES[name]
     rng = np.random.default_rng(space.seed)
