@@ -99,7 +99,7 @@ def late_spread(space: str, decay_s: float, size: float) -> float:
     """Return the spread of what comes a fifth of the decay after the last early reflection, in dB."""
     params = {"space": space, "decay_s": decay_s, "size": size}
     structure = structure_for(effect_of_kind("reverb", "space", params), decay_s, RATE)
-    begin = int(0.2 * decay_s * RATE) + int(structure.reflection_delays.max())
+    begin = int(0.2 * decay_s * RATE) + int(structure.reflections.delays.max())
     return spread_of(responses(begin / RATE + 0.7, **params).reshape(16, -1)[:, begin:])
 
 

@@ -108,7 +108,7 @@ def _processor(kind: str, **params: object) -> Processor:
 def _space() -> tuple[Point, Callable[[], object]]:
     params = {"space": "hall", "decay_s": 2.5}
     structure = structure_for(effect_of_kind("reverb", "effect", params), 2.5, RATE)
-    reflections, stages = structure.reflection_delays.shape[1], structure.diffuser_lengths.shape[1]
+    reflections, stages = structure.reflections.delays.shape[1], structure.diffuser_lengths.shape[1]
     wandering = int((structure.wanders >= 0).sum())
     operations = {
         "shelves": 16 * 2 * 6, "mixing": 4 * 16 + 16 + 16 * 2, "outputs": 16 * 2 * 2, "all-passes": 2 * stages * 4,

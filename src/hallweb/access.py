@@ -1,12 +1,16 @@
 """Who may do what with the song that an address names. Whoever may not see it finds nothing there."""
 
 from typing import cast
+from weakref import WeakKeyDictionary
 
 from django.contrib.auth.models import User
 from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest
 
 from hallweb.songs.models import Song, SongQuerySet
+
+_editable: WeakKeyDictionary[HttpRequest, set[int]] = WeakKeyDictionary()
+"""Which songs the user of a request at work is known to be allowed to change."""
 
 LISTENS_ONLY = "You may listen to this song, not change it. Its owner can make you an editor."
 
@@ -30,7 +34,14 @@ def editable_song(request: HttpRequest, song_id: int, songs: SongQuerySet | None
     if found is None:
         viewable_song(request, song_id)
         raise PermissionDenied(LISTENS_ONLY)
+    _editable.setdefault(request, set()).add(song_id)
     return found
+
+
+def require_editable(request: HttpRequest, song_id: int) -> None:
+    """Answer as `editable_song` does if the user may not change a song; the database is asked once a request."""
+    if song_id not in _editable.get(request, ()):
+        editable_song(request, song_id)
 
 
 def owned_song(request: HttpRequest, song_id: int) -> Song:

@@ -10,11 +10,11 @@ from threading import Lock
 from typing import Any
 
 from django.conf import settings
+from django.db import close_old_connections
 
 from hallweb.audition.calls import Call, call, listen
 from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment, segment_address, told_fader
 from hallweb.log_lines import REQUEST_ID
-from hallweb.songs.connections import own_connection
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, song_sounds
@@ -40,28 +40,23 @@ def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any
     A later call for the same song takes the place of one that has not come far. `keys` are those of each lane from the
     segment `first` on, `faders` how loud it is played; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
     """
-    song_id, sounds = revision.song_id, song_sounds(revision.song_id)
-    frames = segment_frames(plan)
+    song_id, frames = revision.song_id, segment_frames(plan)
     first = sample // frames
-    indices = range(first, first + _SEGMENTS)
-    lanes = {lane: lane_segments(sounds, revision.pk, lane) for lane in lanes_of(plan)}
-    before = _lanes_before(revision, sounds)
-
-    def is_changed(lane: str) -> bool:
-        return lane not in before or any(before[lane].key(index) != lanes[lane].key(index) for index in indices)
-
-    quickest_first = sorted(filter(is_changed, lanes), key=lambda lane: lanes[lane].memory)
-    wanted = Call(song_id, revision.pk, tuple(quickest_first), first, _SEGMENTS, REQUEST_ID.get())
+    wanted = Call(song_id, revision.pk, revision.parent_id, first, _SEGMENTS, REQUEST_ID.get())
     if settings.SERVES == "web":
         call(wanted)
     else:
         _begin(wanted)
+    sounds = song_sounds(song_id)
+    lanes = {lane: lane_segments(sounds, revision.pk, lane) for lane in lanes_of(plan)}
     return {
         "first": first,
         "segmentFrames": frames,
         "endSample": plan.song.end_sample,
         "url": segment_address(song_id, revision.number, len(lanes)),
-        "keys": {lane: [segments.key(index)[:KEY_LENGTH] for index in indices] for lane, segments in lanes.items()},
+        "keys": {
+            lane: [segments.key(index)[:KEY_LENGTH] for index in wanted.indices] for lane, segments in lanes.items()
+        },
         "faders": {lane: told_fader(plan, lane) for lane in lanes},
     }
 
@@ -81,33 +76,42 @@ def note_played(song_id: int, share: str | None = None) -> None:
 
 def answer_calls() -> None:
     """Render what other processes call for, of songs that this one plays."""
-    listen(lambda wanted: _begin(wanted) if wanted.song_id in _played else None)
+    listen(_answer)
+
+
+def _answer(wanted: Call) -> None:
+    if wanted.song_id in _played:
+        close_old_connections()
+        _begin(wanted)
 
 
 def _begin(wanted: Call) -> None:
+    """Have the segments of a call rendered that the edit has changed, those of lanes that listen back least first."""
     with _guard:
         _newest[wanted.song_id] = wanted.revision_id
         share = _shares.get(wanted.song_id)
-        lanes = [lane for lane in wanted.lanes if share is None or lane in share]
-    for lane in lanes:
-        _pool.submit(_render, wanted, lane)
+    sounds = song_sounds(wanted.song_id)
+    try:
+        lanes = _lanes(wanted.revision_id, sounds, share)
+        before = _lanes(wanted.parent_id, sounds, share) if wanted.parent_id is not None else {}
+    except CoreError:
+        return  # whoever asks for a segment is told
+    for lane, segments in sorted(lanes.items(), key=lambda item: item[1].memory):
+        was = before.get(lane)
+        if was is None or any(was.key(index) != segments.key(index) for index in wanted.indices):
+            _pool.submit(_render, wanted, sounds, segments)
 
 
-def _lanes_before(revision: Revision, sounds: SongSounds) -> dict[str, LaneSegments]:
-    """Return the segments of the revision that an edit was made on: what is the same there needs no rendering."""
-    if revision.parent_id is None:
-        return {}
-    return {lane: lane_segments(sounds, revision.parent_id, lane) for lane in lanes_of(plan_of(revision.parent_id))}
+def _lanes(revision_id: int, sounds: SongSounds, share: set[str] | None) -> dict[str, LaneSegments]:
+    lanes = lanes_of(plan_of(revision_id))
+    return {lane: lane_segments(sounds, revision_id, lane) for lane in lanes if share is None or lane in share}
 
 
-@own_connection()
-def _render(wanted: Call, lane: str) -> None:
+def _render(wanted: Call, sounds: SongSounds, segments: LaneSegments) -> None:
     """Render segments of one lane, one after another: the second goes on from where the first has come to."""
     REQUEST_ID.set(wanted.request_id)
     try:
-        sounds = song_sounds(wanted.song_id)
-        segments = lane_segments(sounds, wanted.revision_id, lane)
-        for index in range(wanted.first, wanted.first + wanted.count):
+        for index in wanted.indices:
             with _guard:
                 if _newest.get(wanted.song_id) != wanted.revision_id:
                     return

@@ -10,9 +10,10 @@ import time
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
 
+import django.db
 import psycopg
 
-from hallweb.songs.notifications import LONGEST, listening_address, notify
+from hallweb.songs.notifications import listening_address, notify
 
 _logger = logging.getLogger(__name__)
 
@@ -22,21 +23,24 @@ _AGAIN_S = 2.0
 
 @dataclass(frozen=True, slots=True)
 class Call:
-    """Which segments of a revision are wanted: of some lanes, in the order in which they are needed, `count` from `first` on."""
+    """Which segments are heard next: `count` from `first` on, of a revision and of the one that it was made from."""
 
     song_id: int
     revision_id: int
-    lanes: tuple[str, ...]
+    parent_id: int | None
     first: int
     count: int
     request_id: str = ""
 
+    @property
+    def indices(self) -> range:
+        """The numbers of the segments."""
+        return range(self.first, self.first + self.count)
+
 
 def call(wanted: Call) -> None:
     """Tell all processes that play sound."""
-    said = json.dumps(asdict(wanted))
-    if len(said) <= LONGEST:  # else rendered when they are asked for
-        notify(_CHANNEL, said)
+    notify(_CHANNEL, json.dumps(asdict(wanted)))
 
 
 def listen(answer: Callable[[Call], None]) -> None:
@@ -50,8 +54,7 @@ def _listen(answer: Callable[[Call], None]) -> None:
             with psycopg.connect(**listening_address()) as listening:
                 listening.execute(f"LISTEN {_CHANNEL}")
                 for said in listening.notifies():
-                    facts = json.loads(said.payload)
-                    answer(Call(**{**facts, "lanes": tuple(facts["lanes"])}))
-        except psycopg.Error as error:
+                    answer(Call(**json.loads(said.payload)))
+        except (psycopg.Error, django.db.Error) as error:
             _logger.warning("calls for segments are not heard for a while: %s", error)
             time.sleep(_AGAIN_S)

@@ -45,7 +45,8 @@ class SegmentFile:
         """Write a segment, (2, frames), in 24 bit, with the peaks of what its return is fed."""
         headroom = _headroom(samples)
         file = io.BytesIO()
-        sf.write(file, np.clip(samples.T / headroom, -1, 1), sample_rate, subtype="PCM_24", format="FLAC")
+        steps = np.rint(np.clip(samples.T * np.float32(2**23 / headroom), -(2**23), 2**23 - 1)).astype(np.int32) << 8
+        sf.write(file, steps, sample_rate, subtype="PCM_24", format="FLAC", compression_level=0.0)  # soon before small
         blocks, frames = _parts(file.getvalue())
         fed = ",".join(f"{float(peak):.4g}" for peak in fed_peaks)
         comments = {"HEADROOM": f"{headroom:g}", "FED": fed, "CRC32": _sum_of(frames)}

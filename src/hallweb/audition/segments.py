@@ -65,12 +65,18 @@ def told_fader(plan: Plan, lane: str) -> dict[str, Any]:
     }
 
 
-@lru_cache(maxsize=1024)
 def lane_segments(sounds: SongSounds, revision_id: int, lane: str, monitoring: Monitoring = AS_IT_IS) -> LaneSegments:
     """Return the segments of one lane of a revision: those of an earlier one, where nothing that it hears has changed.
 
-    They sound as before the lane's own fader, as far as that stands still: see `highhall.render.segments.lane_fader`.
+    They sound as before the lane's own fader, as far as that stands still: see `highhall.render.segments.lane_fader`. Two who
+    ask at once are served by one.
     """
+    with _locks.of((sounds, revision_id, lane, monitoring)):
+        return _lane_segments(sounds, revision_id, lane, monitoring)
+
+
+@lru_cache(maxsize=1024)
+def _lane_segments(sounds: SongSounds, revision_id: int, lane: str, monitoring: Monitoring) -> LaneSegments:
     whole = heard_plan(revision_id, monitoring)
     if lane == DRY:
         plan = only_lane(whole, frozenset())

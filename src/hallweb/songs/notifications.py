@@ -5,9 +5,6 @@ from typing import Any
 from django.conf import settings
 from django.db import connection
 
-LONGEST = 7900
-"""How many characters a notification may have: PostgreSQL takes less than 8000 bytes."""
-
 
 def notify(channel: str, said: str) -> None:
     """Send a notification as part of the transaction, if there is one."""

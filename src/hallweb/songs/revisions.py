@@ -3,12 +3,14 @@
 import threading
 from collections import OrderedDict
 
+from hallweb.songs.locks import Locks
 from hallweb.songs.models import Revision, Song
 from highhall.plan import Plan, plan_from_document
 
 _MOST_KEPT = 64
 _plans: OrderedDict[int, Plan] = OrderedDict()
 _guard = threading.Lock()
+_locks = Locks()
 
 
 def newest_plan(song: Song) -> Plan:
@@ -19,14 +21,20 @@ def newest_plan(song: Song) -> Plan:
 
 
 def plan_of(revision_id: int) -> Plan:
-    """Return a revision's plan."""
+    """Return a revision's plan; two who ask at once are served by one."""
+    with _locks.of(revision_id):
+        plan = _kept(revision_id)
+        if plan is None:
+            plan = plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
+            keep_read(revision_id, plan)
+    return plan
+
+
+def _kept(revision_id: int) -> Plan | None:
     with _guard:
         if revision_id in _plans:
             _plans.move_to_end(revision_id)
-            return _plans[revision_id]
-    plan = plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
-    keep_read(revision_id, plan)
-    return plan
+        return _plans.get(revision_id)
 
 
 def keep_read(revision_id: int, plan: Plan) -> None:

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.urls import reverse
 
-from hallweb.access import LISTENS_ONLY, editable_song, may_change, song_for, user_of, viewable_song
+from hallweb.access import LISTENS_ONLY, may_change, require_editable, song_for, user_of, viewable_song
 from hallweb.audition.ahead import segments_ahead
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
@@ -138,7 +138,7 @@ def changed(
     later: str = "",
 ) -> HttpResponse:
     """Do what `change` does to a song that the user may change, on the revision it was made on; answer as `edited` does."""
-    editable_song(request, song_id)
+    require_editable(request, song_id)
     try:
         state = change(song_id, base_revision(request))
     except StaleRevisionError as error:

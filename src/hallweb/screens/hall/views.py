@@ -10,7 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST, require_safe
 
-from hallweb.access import editable_song
+from hallweb.access import require_editable
 from hallweb.analysis.depth import model_now
 from hallweb.audition.background import MeasurementError
 from hallweb.audition.wetness import heard_wetness, predicted_depth
@@ -223,7 +223,7 @@ def forget(request: HttpRequest, song_id: int) -> HttpResponse:
 @require_POST
 def change_space(request: HttpRequest, song_id: int) -> HttpResponse:
     """Change the room that distances are read in; nothing of it is heard."""
-    editable_song(request, song_id)
+    require_editable(request, song_id)
     said = inputs(request)
     named = NAMED_SPACES.get(said.text("room"))
     fields: SpaceFields

@@ -18,7 +18,7 @@ from django.utils.timezone import localdate
 from django.views.decorators.http import require_POST, require_safe
 from django_htmx.http import trigger_client_event
 
-from hallweb.access import editable_song, song_for, user_of
+from hallweb.access import require_editable, song_for, user_of
 from hallweb.analysis.depth import ready_model
 from hallweb.handoff import actions
 from hallweb.handoff.models import PrintJob
@@ -117,7 +117,7 @@ def remove(request: HttpRequest, song_id: int, job_id: int) -> HttpResponse:
 @require_safe
 def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> HttpResponse | FileResponse:
     """Return one printed file."""
-    editable_song(request, song_id)
+    require_editable(request, song_id)
     job = _own_job(request, song_id, job_id)
     if not any(file["path"] == name for file in job.files):
         raise Http404
@@ -130,7 +130,7 @@ def download(request: HttpRequest, song_id: int, job_id: int, name: str) -> Http
 @require_safe
 def download_all(request: HttpRequest, song_id: int, job_id: int) -> StreamingHttpResponse:
     """Return all files of a print with their manifest as one ZIP, while it is made."""
-    editable_song(request, song_id)
+    require_editable(request, song_id)
     job = _own_job(request, song_id, job_id)
     folder = print_folder(job.pk)
     paths: dict[str, Path | bytes] = {
@@ -230,7 +230,7 @@ def export(request: HttpRequest, song_id: int, kind: str) -> HttpResponse | Stre
     if kind == "plan":
         return attached(write_plan(plan).encode(), f"{slug}.json", "application/json")
     if kind == "song":
-        editable_song(request, song_id)
+        require_editable(request, song_id)
         try:
             return streamed_archive(song_file(opened.song), f"{slug}.zip")
         except CoreError as error:

@@ -42,12 +42,21 @@ _HEARD_AT = np.radians([102, 5, 1, 97, 81, 6, 170, 95, 85, 6, 12, 102, 129, 41, 
 """Where lines are heard, from the shortest to the longest: 0 is left, 45 degrees both sides alike, 90 right, 135 both sides against each other."""
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Reflections:
+    """The early part, (4, reflections) as `early_reflections` says; `power` is what both sides give for unit power fed to one."""
+
+    delays: NDArray[np.int64]
+    gains: NDArray[np.float64]
+    power: float
+
+
 @dataclass(frozen=True, slots=True, eq=False, kw_only=True)
 class Structure:
     """What of a network never moves; shapes as `run_network` says.
 
     Lines with a row in `wanders`, which is -1 for others, wander by up to `depth` samples x mod_depth, with the phase
-    spreads[row] x that of mod_hz + phases[row]. `early_power` is that of the reflections as they are.
+    spreads[row] x that of mod_hz + phases[row].
     """
 
     lengths: NDArray[np.int64]
@@ -59,9 +68,7 @@ class Structure:
     outputs: NDArray[np.float64]
     diffuser_lengths: NDArray[np.int64]
     diffuser_gain: float
-    reflection_delays: NDArray[np.int64]
-    reflection_gains: NDArray[np.float64]
-    early_power: float
+    reflections: Reflections
     block: int
 
 
@@ -89,6 +96,20 @@ def structure_for(effect: Effect, shortest_decay_s: float, sample_rate: int) -> 
     return _structure_of(str(effect.value("space")), size, diffusion, longest_ms, sample_rate)
 
 
+def reflections_for(effect: Effect, sample_rate: int) -> Reflections:
+    """Return the early part of a reverb effect."""
+    return _reflections_of(str(effect.value("space")), effect.number("size"), sample_rate)
+
+
+@lru_cache(maxsize=64)
+def _reflections_of(name: str, size: float, sample_rate: int) -> Reflections:
+    delays, gains = early_reflections(SPACES[name], size, sample_rate)
+    powers = _early_powers(delays, gains, sample_rate)
+    power = powers.mean()
+    gains *= np.sqrt(power / powers).repeat(2)[:, None]  # a room is heard from beside its middle
+    return Reflections(delays, gains, float(power))
+
+
 @lru_cache(maxsize=64)
 def _structure_of(name: str, size: float, diffusion: float, longest_ms: float, sample_rate: int) -> Structure:
     """Return the network of a space whose longest line is so long.
@@ -107,10 +128,6 @@ def _structure_of(name: str, size: float, diffusion: float, longest_ms: float, s
     wanders[list(_WANDERING)] = rows
     depth = min(space.wander_ms / 1000 * sample_rate, lengths.min() / 8)
     inputs, outputs = _gains(rng)
-    reflection_delays, reflection_gains = early_reflections(space, size, sample_rate)
-    early_powers = _early_powers(reflection_delays, reflection_gains, sample_rate)
-    early_power = early_powers.mean()
-    reflection_gains *= np.sqrt(early_power / early_powers).repeat(2)[:, None]  # a room is heard from beside its middle
     return Structure(
         lengths=lengths,
         wanders=wanders,
@@ -121,9 +138,7 @@ def _structure_of(name: str, size: float, diffusion: float, longest_ms: float, s
         outputs=outputs,
         diffuser_lengths=_diffuser_lengths(space, size * shortening, diffusion, sample_rate),
         diffuser_gain=space.diffuser_gain,
-        reflection_delays=reflection_delays,
-        reflection_gains=reflection_gains,
-        early_power=float(early_power),
+        reflections=_reflections_of(name, size, sample_rate),
         block=_whole_cells(min(BLOCK, int(lengths.min() - depth) - GLIDING_REACH)),
     )
 
@@ -136,11 +151,11 @@ def settings_of(structure: Structure, decay: DecayCurve, early: NDArray[np.float
     shelves = decay.shelves(structure.lengths, sample_rate)
     late = _late_power(structure.inputs, structure.outputs, shelves, sample_rate)
     early_over_late = early**2
-    factors = np.sqrt(early_over_late * late / structure.early_power)
+    factors = np.sqrt(early_over_late * late / structure.reflections.power)
     return Settings(
         shelves=np.ascontiguousarray(shelves.swapaxes(0, 1).reshape(len(early), -1), np.float32),
         diffuser_gains=_diffuser_gains(structure.diffuser_lengths[0] / sample_rate, structure.diffuser_gain, decay),
-        reflection_gains=(structure.reflection_gains * factors[:, None, None]).astype(np.float32),
+        reflection_gains=(structure.reflections.gains * factors[:, None, None]).astype(np.float32),
         input_gains=1 / np.sqrt(late * (1 + early_over_late)),
     )
 

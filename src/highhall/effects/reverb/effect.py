@@ -5,12 +5,12 @@ from functools import lru_cache
 
 import numpy as np
 
-from highhall.curves import CELL, EffectCurves, Run, runs
+from highhall.curves import CELL, Curve, EffectCurves, Run, runs
 from highhall.effects.delay import CELL_STEPS, GLIDING_REACH, LAGRANGE, PreDelay, cell_edges
 from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.reverb.dc_blocker import dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
-from highhall.effects.reverb.design import Settings, Structure, settings_of, structure_for
+from highhall.effects.reverb.design import Settings, Structure, reflections_for, settings_of, structure_for
 from highhall.effects.reverb.network import BLOCK, COPIED, LINES, SLIDE, run_network
 from highhall.effects.reverb.rings import SLACK, empty_rings
 from highhall.effects.ringing import MEMORY_DB
@@ -26,16 +26,12 @@ class Reverb:
     """A reverb effect. See `highhall.effects.processor.Processor`."""
 
     def __init__(self, effect: EffectCurves) -> None:
-        rate = effect.sample_rate
         self._pre_delay = PreDelay(effect.times("pre_delay"), effect.time)
-        self._effect = effect
+        self._effect, rate = effect, effect.sample_rate
         self._curves = [effect.curve(name) for name in (*DECAY_PARAMETERS, "early_db")]
-        self._structure = structure_for(effect.effect, self._curves[0].extremes[0], rate)
-        still = [curve.constant for curve in self._curves if curve.constant is not None]
-        self._still = _still_settings(self._structure, tuple(still), rate) if len(still) == len(self._curves) else None
         self._network: _Network | None = None  # made when sound comes: often only the times below are asked for
         self._is_stereo = bool(effect.effect.value("stereo"))
-        early_s = float(self._structure.reflection_delays.max()) / rate
+        early_s = float(reflections_for(effect.effect, rate).delays.max()) / rate
         decay_s, low_ratio, _, high_ratio, _ = (curve.extremes[1] for curve in self._curves[:5])
         self.longest_gap_s = self._pre_delay.longest_s + early_s
         self.falling_s = decay_s * max(1.0, low_ratio, high_ratio) * MEMORY_DB / 60
@@ -44,32 +40,16 @@ class Reverb:
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the space's answer to the block."""
         if self._network is None:
-            self._network = _Network(self._effect, self._structure)
+            self._network = _Network(self._effect, self._curves)
         source = self._pre_delay.process(block, start_sample)
         parts = []
-        for run, settings in self._settings(start_sample, start_sample + block.shape[1]):
+        for run, settings in self._network.runs(start_sample, start_sample + block.shape[1]):
             part = source[:, run.start - start_sample : run.stop - start_sample]
             parts.append(self._network.process(np.ascontiguousarray(part), run, settings))
         wet = parts[0] if len(parts) == 1 else np.concatenate(parts, axis=1)
         if not self._is_stereo:
             wet[1] = wet[0]
         return wet
-
-    def _settings(self, start: int, stop: int) -> list[tuple[Run, Settings]]:
-        """Return all runs with their settings, two moments each: those at the ends of what moves."""
-        if self._still is not None:
-            return [(Run(start, stop, (), ()), self._still)]
-        found = list(runs(start, stop, self._curves))
-        still = [run for run in found if run.is_still]
-        moving = [run for run in found if not run.is_still]
-        rate = self._effect.sample_rate
-        settings = {run.start: _still_settings(self._structure, run.first, rate) for run in still}
-        for first in range(0, len(moving), _AT_ONCE):
-            part = moving[first : first + _AT_ONCE]
-            both = _settings_at(self._structure, [values for run in part for values in (run.first, run.last)], rate)
-            for index, run in enumerate(part):
-                settings[run.start] = _moments(both, 2 * index, 2 * index + 2)
-        return [(run, settings[run.start]) for run in found]
 
 
 @lru_cache(maxsize=128)
@@ -99,8 +79,12 @@ def _moments(settings: Settings, first: int, last: int) -> Settings:
 class _Network:
     """State and scratch of one network."""
 
-    def __init__(self, effect: EffectCurves, structure: Structure) -> None:
-        self._structure, self._rate = structure, effect.sample_rate
+    def __init__(self, effect: EffectCurves, curves: list[Curve]) -> None:
+        """`curves` are those of the decay and of the early level."""
+        self._rate, self._curves = effect.sample_rate, curves
+        self._structure = structure = structure_for(effect.effect, curves[0].extremes[0], self._rate)
+        still = [curve.constant for curve in curves if curve.constant is not None]
+        self._still = _still_settings(structure, tuple(still), self._rate) if len(still) == len(curves) else None
         self._mod_depth, self._mod_hz, self._feed = (effect.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
         self._semitones = effect.effect.number("shift_semitones")
         self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
@@ -108,7 +92,7 @@ class _Network:
         reaches = structure.lengths + (structure.wanders >= 0) * wander
         self._lines, self._rings = empty_rings(reaches, 2 * wander, BLOCK, COPIED)
         diffuser_history = whole_vectors(int(structure.diffuser_lengths.max(initial=0)))
-        early_history = whole_vectors(int(structure.reflection_delays.max()) + 1)
+        early_history = whole_vectors(int(structure.reflections.delays.max()) + 1)
         shift_history = whole_vectors(int(_SWEEP_S * self._rate) + 16) if self._is_shifted else 0
         stages = structure.diffuser_lengths.shape[1]
         self._diffusers = aligned(2, stages, diffuser_history + SLIDE + SLACK)
@@ -120,6 +104,22 @@ class _Network:
         self._scratch = aligned(3, 2, BLOCK)
         self._square = aligned(LINES * LINES)
         self._inputs, self._outputs = structure.inputs.astype(np.float32), structure.outputs.astype(np.float32)
+
+    def runs(self, start: int, stop: int) -> list[tuple[Run, Settings]]:
+        """Return all runs with their settings, two moments each: those at the ends of what moves."""
+        if self._still is not None:
+            return [(Run(start, stop, (), ()), self._still)]
+        found = list(runs(start, stop, self._curves))
+        still = [run for run in found if run.is_still]
+        moving = [run for run in found if not run.is_still]
+        rate = self._rate
+        settings = {run.start: _still_settings(self._structure, run.first, rate) for run in still}
+        for first in range(0, len(moving), _AT_ONCE):
+            part = moving[first : first + _AT_ONCE]
+            both = _settings_at(self._structure, [values for run in part for values in (run.first, run.last)], rate)
+            for index, run in enumerate(part):
+                settings[run.start] = _moments(both, 2 * index, 2 * index + 2)
+        return [(run, settings[run.start]) for run in found]
 
     def process(self, block: Signal, run: Run, settings: Settings) -> Signal:
         """Return the network's output for the block of a run, (2, frames)."""
@@ -134,7 +134,7 @@ class _Network:
             structure.lengths, structure.wanders, self._delays(run),
             settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
             structure.diffuser_lengths, settings.diffuser_gains[0],
-            structure.reflection_delays, settings.reflection_gains[0],
+            structure.reflections.delays, settings.reflection_gains[0],
             self._is_shifted, heads, head_shares, feed,
             self._scratch, self._square, structure.block, CELL_STEPS, LAGRANGE,
         )  # fmt: skip

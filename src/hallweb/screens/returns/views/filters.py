@@ -7,7 +7,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_POST
 
-from hallweb.access import editable_song
+from hallweb.access import require_editable
 from hallweb.inputs import inputs, item_or_404
 from hallweb.screens.common.context import edited, frame_context, open_song, refused
 from hallweb.screens.returns.changes import group_change
@@ -26,7 +26,7 @@ from highhall.wording import EntryError, parse_name
 @require_POST
 def add(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Add a filter to a return's last tone effect, or to a group; a chain without a tone effect gets one."""
-    editable_song(request, song_id)
+    require_editable(request, song_id)
     shape = inputs(request).text("shape")
     if shape not in SHAPES:
         return refused(request, f"Choose a filter: {', '.join(each.label for each in SHAPES.values())}.")
@@ -50,7 +50,7 @@ def add(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 @require_POST
 def remove(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
     """Remove one filter, named as EFFECT/INDEX, or GROUP/INDEX."""
-    editable_song(request, song_id)
+    require_editable(request, song_id)
     effect_id, _, index_text = inputs(request).text("filter").partition("/")
     if not index_text.isdecimal():
         raise Http404
