@@ -9,7 +9,8 @@ import pytest
 from highhall.plan import Plan, plan_from_document
 from highhall.plan.edits import set_tracks
 from highhall.render import Engine, Stems
-from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
+from highhall.render.segment_renderer import SegmentRenderer
+from highhall.render.segments import LaneSegments, segment_frames
 from tests.core.plans import make_document
 from tests.core.signals import RATE
 

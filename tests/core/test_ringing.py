@@ -6,7 +6,8 @@ import pytest
 from highhall.effects import Ringing
 from highhall.plan import plan_from_document
 from highhall.render import Engine
-from highhall.render.segments import LaneSegments, SegmentRenderer, leads_s
+from highhall.render.segment_renderer import SegmentRenderer
+from highhall.render.segments import LaneSegments, leads_s
 from tests.core.plans import make_document, make_stems
 
 STEP_S = 0.002

@@ -24,7 +24,8 @@ from highhall.plan import Plan
 from highhall.plan.isolation import at_unity, only_lane
 from highhall.plan.order import feeding_returns
 from highhall.render import DRY
-from highhall.render.segments import LaneSegments, SegmentRenderer, lane_fader
+from highhall.render.segment_renderer import SegmentRenderer
+from highhall.render.segments import LaneSegments, lane_fader
 
 _logger = logging.getLogger(__name__)
 _work = logging.getLogger("hallweb.work")

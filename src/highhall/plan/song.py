@@ -1,7 +1,7 @@
 """A song: title, rate, meters, tempos and sections."""
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Annotated
 
 from highhall.plan.json.codecs import FLAG, ID, NOTE, POSITION, TEXT, ListOf, number, whole_number
@@ -47,7 +47,7 @@ class Section:
     end: Annotated[Position, POSITION]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)  # without slots: its time is kept
 class Song:
     """What is given: title, rate, time and sections."""
 
@@ -58,7 +58,7 @@ class Song:
     sections: Annotated[tuple[Section, ...], ListOf(Record(Section), high=1000)] = ()
     end: Annotated[Position, POSITION]
 
-    @property
+    @cached_property
     def time(self) -> SongTime:
         """The song's time; built once for equal songs."""
         return _song_time(self.meters, self.tempos, self.sample_rate)

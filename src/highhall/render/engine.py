@@ -73,6 +73,11 @@ class _GroupPath:
         is_open = group is not None and not group.mute
         self._gain = np.float32(gain_of_db(group.level_db) if group and is_open else 0.0)
 
+    @property
+    def has_past(self) -> bool:
+        """Whether what comes out depends on what came in before."""
+        return self._tone is not None
+
     def process(self, block: Signal, start: int) -> Signal:
         """Return the part behind the group's fader; for main the block itself."""
         if self._tone is None:
@@ -81,10 +86,10 @@ class _GroupPath:
         return out.astype(np.float32, copy=False)
 
 
-class _ReturnPath:
+class ReturnPath:
     """One return at work, from what is sent to it to what reaches main."""
 
-    def __init__(self, plan: Plan, return_: Return, stems: Stems, starts_at: int) -> None:
+    def __init__(self, plan: Plan, return_: Return, stems: Stems, starts_at: int = 0) -> None:
         self.id = return_.id
         self.starts_at = starts_at
         self.chain = Chain.of(plan, return_, stems.responses)
@@ -109,27 +114,36 @@ class _ReturnPath:
         """The feeds whose gains never change, with their gains for left and right."""
         return {(send.source, send.send_point): fader.still for send, fader in self.feeds if fader.still is not None}
 
-    def process(self, fed: Signal, sources: Sources, start: int, stop: int) -> "_ReturnBlock":
+    def run_up(self, fed: Signal, sources: Sources, start: int, stop: int) -> None:
+        """Go on as `process` does where nothing of what comes out is needed: a fader has no past."""
+        if self._group.has_past:
+            self.process(fed, sources, start, stop)
+        else:
+            self._chained(fed, sources, start)
+
+    def process(self, fed: Signal, sources: Sources, start: int, stop: int) -> "ReturnBlock":
         """Return what comes out for what is fed, (2, frames), by the feeds that never change; the others are added here."""
         if stop <= self.starts_at:
             nothing = silence(stop - start)
-            return _ReturnBlock(nothing, nothing, nothing, nothing)
+            return ReturnBlock(nothing, nothing, nothing, nothing)
         for send, fader in self.feeds:
             if fader.still is None:
                 add_faded(fed, sources[send.source, send.send_point], fader.gains(start, stop))
         if self.chain.is_silent:
             nothing = silence(stop - start)
-            return _ReturnBlock(fed, nothing, nothing, nothing)
-        keys = {key: sources[key, "post"] for key in self.chain.keys}
-        out = self.chain.process(fed, start, keys)
+            return ReturnBlock(fed, nothing, nothing, nothing)
+        out = self._chained(fed, sources, start)
         width = self._width.constant
         wide = widened(out, self._width.values(start, stop) if width is None else width)
         post = faded(wide, self._fader.gains(start, stop))
-        return _ReturnBlock(fed, out, post, self._group.process(post, start))
+        return ReturnBlock(fed, out, post, self._group.process(post, start))
+
+    def _chained(self, fed: Signal, sources: Sources, start: int) -> Signal:
+        return self.chain.process(fed, start, {key: sources[key, "post"] for key in self.chain.keys})
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _ReturnBlock:
+class ReturnBlock:
     """What is fed to a return, its chain's output, what leaves its fader, and what reaches main."""
 
     fed: Signal
@@ -222,7 +236,7 @@ class Engine:
         self._wants_dry = DRY in wanted
         self._wanted = wanted
         self._stages = [
-            [_ReturnPath(plan, plan.return_(r), stems, starts.get(r, start_sample)) for r in stage if r in needed]
+            [ReturnPath(plan, plan.return_(r), stems, starts.get(r, start_sample)) for r in stage if r in needed]
             for stage in return_stages(plan)
         ]
         sources = {source for path in self._paths() for source in path.sources}
@@ -253,7 +267,7 @@ class Engine:
         dry = [*loose, *(group.id for group in self._groups)] if self._wants_dry else []
         self._dry_mix = sources.mix([{(key, "post"): AS_IT_IS for key in dry}])
 
-    def _paths(self) -> Iterable[_ReturnPath]:
+    def _paths(self) -> Iterable[ReturnPath]:
         return (path for stage in self._stages for path in stage)
 
     @property

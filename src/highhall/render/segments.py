@@ -7,27 +7,21 @@ engine's version. So an edit at bar 40 leaves the keys of bars 1 to 39 as they a
 
 import hashlib
 import platform
-import threading
-from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from functools import reduce
+from functools import cached_property, reduce
 from importlib.metadata import version
 from pathlib import Path
-
-import numpy as np
-from numpy.typing import NDArray
+from weakref import WeakValueDictionary
 
 import highhall
 from highhall.curves import Curve, EffectCurves, gain_of_db
-from highhall.effects import NO_RESPONSES, Chain, Response, Ringing, Signal, Tone
+from highhall.effects import NO_RESPONSES, Chain, Response, Ringing, Tone
 from highhall.effects.panning import side_gains
 from highhall.plan import MAIN, Effect, Group, Plan, Return, Track
-from highhall.plan.isolation import still_fader, still_group
+from highhall.plan.isolation import only_fed, still_fader, still_group
 from highhall.plan.order import feeding_returns, return_stages
-from highhall.render.engine import DRY, Engine, return_fader, send_fader, width_curve
-from highhall.render.held import held_bytes
-from highhall.render.stems import Stems
+from highhall.render.engine import DRY, return_fader, send_fader, width_curve
 
 SEGMENT_S = 2
 _ENGINE_FOLDERS = ("timing", "wording", "plan", "interchange", "curves", "effects", "render")
@@ -46,9 +40,6 @@ def _engine_version() -> str:
 
 
 ENGINE_VERSION = _engine_version()
-_PRE_ROLL_FRAMES = 32768
-"""Frames that a pre-roll goes on by, counted from 1|1, so that blocks are whole cells; a return begins with the block that its own start lies in."""
-
 _LONGEST_TAIL_S = 60.0
 
 
@@ -137,7 +128,8 @@ class LaneSegments:
         *,
         tracks_end: int | None = None,
     ) -> None:
-        self.plan, self.lane, self._hashes, self.tracks_end = plan, lane, hashes, tracks_end
+        self.plan, self.lane, self.tracks_end = plan, lane, tracks_end
+        self._hashes, self._responses = hashes, responses
         self.frames = segment_frames(plan)
         self._keys: dict[int, str] = {}
         leads = leads_s(plan, lane, responses)
@@ -166,6 +158,22 @@ class LaneSegments:
             return []
         returns = [self.plan.return_(return_id) for return_id in sorted(feeding_returns(self.plan, self.lane))]
         return [EffectCurves.of(self.plan, return_, effect) for return_ in returns for effect in return_.chain]
+
+    @cached_property
+    def feed(self) -> "LaneSegments | None":
+        """What the lane's return is fed, as a lane of its own; None for dry, and for a return that listens to a source besides.
+
+        An edit of the return's effects or of its fader leaves its keys as they are.
+        """
+        if self.lane == DRY or any(effect.source for effect in self.plan.return_(self.lane).chain):
+            return None
+        plan = only_fed(self.plan, self.lane)
+        key = _hashed(plan, self.lane, self.tracks_end, sorted(self._hashes.items()))
+        found = _feeds.get(key)
+        if found is None:
+            found = LaneSegments(plan, self.lane, self._hashes, self._responses, tracks_end=self.tracks_end)
+            _feeds[key] = found
+        return found
 
     @property
     def tail_s(self) -> float:
@@ -223,83 +231,5 @@ class LaneSegments:
         return source
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Segment:
-    """A segment's sound, (2, frames), and the peak of what its return is fed in every tenth of a second; empty for dry."""
-
-    sound: Signal
-    fed_peaks: NDArray[np.float32]
-
-
-def _peaks(fed: Signal, sample_rate: int) -> NDArray[np.float32]:
-    hop = sample_rate // 10
-    levels: NDArray[np.float32] = np.abs(fed).max(axis=0)
-    return np.maximum.reduceat(levels, range(0, len(levels), hop))
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Resting:
-    """An engine at rest, the segments of the plan that it plays, and the bytes that it holds."""
-
-    segments: LaneSegments
-    engine: Engine
-    size: int
-
-
-def _begun(segments: LaneSegments, stems: Stems, start: int) -> Engine:
-    """Return an engine that begins as long before a sample as the lane listens."""
-    first = max(start - segments.memory, 0)
-    starts = {return_id: start - lead for return_id, lead in segments.leads.items()}
-    end = segments.tracks_end
-    return Engine(segments.plan, stems, start_sample=first, lanes={segments.lane}, starts=starts, tracks_end=end)
-
-
-class SegmentRenderer:
-    """Renders segments, and goes on from the segment before where that was rendered not long ago.
-
-    Engines are held under the key that the segment they would render next has in the plan they play: an equal key means
-    an equal past as far as the lane listens, so an engine may serve another revision of the plan, segment by segment.
-
-    Otherwise a segment starts from silence after a pre-roll as long as the lane listens back (to -110 dB), so
-    it agrees with the whole song's render to below -100 dB. Engines are held with the state of their effects (a MiB or
-    two each), `kept_bytes` altogether; the least recently used goes first. Safe to use from several threads.
-    """
-
-    def __init__(self, kept_bytes: int) -> None:
-        self._limit = kept_bytes
-        self._guard = threading.Lock()
-        self._resting: OrderedDict[str, _Resting] = OrderedDict()
-        self._held = 0
-
-    @property
-    def held_bytes(self) -> int:
-        """How much memory the engines that are held take."""
-        return self._held
-
-    def render(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
-        """Return segment `index`."""
-        start = index * segments.frames
-        resting = self._taken(segments.key(index))
-        played, engine = (resting.segments, resting.engine) if resting else (segments, _begun(segments, stems, start))
-        while engine.position < start:
-            engine.advance(min(_PRE_ROLL_FRAMES - engine.position % _PRE_ROLL_FRAMES, start - engine.position))
-        block = engine.advance(segments.frames)
-        engine.rest()
-        self._keep(played.key(index + 1), _Resting(played, engine, held_bytes(engine, apart=(Plan, Stems))))
-        if segments.lane == DRY:
-            return Segment(block.dry, np.zeros(0, np.float32))
-        return Segment(block.returns[segments.lane], _peaks(block.fed[segments.lane], segments.plan.song.sample_rate))
-
-    def _taken(self, key: str) -> _Resting | None:
-        with self._guard:
-            resting = self._resting.pop(key, None)
-            self._held -= resting.size if resting else 0
-        return resting
-
-    def _keep(self, key: str, resting: _Resting) -> None:
-        with self._guard:
-            before = self._resting.pop(key, None)
-            self._held += resting.size - (before.size if before else 0)
-            self._resting[key] = resting
-            while self._held > self._limit:
-                self._held -= self._resting.popitem(last=False)[1].size
+_feeds: WeakValueDictionary[str, LaneSegments] = WeakValueDictionary()
+"""What returns are fed: the same for all revisions of a plan that differ in nothing that it hears."""

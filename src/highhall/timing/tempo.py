@@ -125,6 +125,15 @@ class TempoMap:
         """
         return self._seconds_at_many(self.whole_notes_at_many(seconds) - whole_notes)
 
+    def steady_lags(self, whole_notes: float) -> Iterator[tuple[float, float, float]]:
+        """Yield (from, to, lag) in seconds: between those times what lies `whole_notes` earlier is always that lag ago, for it is the same tempo there."""
+        ends_s = [*self._starts_s[1:], math.inf]
+        for index, (stretch, end_s) in enumerate(zip(self._stretches, ends_s, strict=True)):
+            lag = whole_notes / stretch.speed
+            start_s = stretch.start_s + lag if index else -math.inf
+            if stretch.slope == 0 and start_s < end_s:
+                yield start_s, end_s, lag
+
     def whole_notes_at_many(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
         """Return the musical position at each of ascending times."""
         result = np.empty_like(seconds)

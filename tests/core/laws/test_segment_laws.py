@@ -11,7 +11,8 @@ from highhall.errors import CoreError
 from highhall.plan import EffectTarget, Plan, SendTarget, plan_from_document
 from highhall.plan.edits import remove_send, set_effect, set_return, set_section_value, set_send, set_tracks
 from highhall.render import DRY, Engine
-from highhall.render.segments import LaneSegments, SegmentRenderer, lanes_of, segment_frames
+from highhall.render.segment_renderer import SegmentRenderer
+from highhall.render.segments import LaneSegments, lanes_of, segment_frames
 from highhall.timing import NoteValue
 from tests.core.plans import make_document, make_stems
 

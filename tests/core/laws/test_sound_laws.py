@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from highhall.plan import plan_from_document
 from highhall.render import DRY, Engine, Stems
-from highhall.render.segments import LaneSegments, SegmentRenderer, segment_frames
+from highhall.render.segment_renderer import SegmentRenderer
+from highhall.render.segments import LaneSegments, segment_frames
 from tests.core.laws.strategies import filters, levels, reverbs
 from tests.core.plans import make_document, make_stems
 
