@@ -1,80 +1,91 @@
 // node --test: what moves with the sound is drawn while it plays, and never at rest.
 
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { beforeEach, test } from "node:test";
 
 import { eachFrame } from "../../src/hallweb/screens/common/static/common/js/frames.js";
 
-/** Return a player, what was drawn of it, and what lets some frames pass. */
-function started(t, draw = () => false) {
-  const asked = [];
-  t.mock.method(globalThis, "requestAnimationFrame", (each) => asked.push(each));
-  globalThis.document = new EventTarget();
-  const player = Object.assign(new EventTarget(), { isPlaying: false });
-  const drawn = { times: 0 };
-  const ask = eachFrame(player, () => {
-    drawn.times++;
-    return draw(drawn.times);
-  });
-  const pass = (frames) => {
-    for (let frame = 0; frame < frames; frame++) {
-      now += 1000 / 60;
-      asked.splice(0).forEach((each) => each(now));
-    }
-  };
-  return { player, drawn, ask, pass };
+const FRAME_MS = 1000 / 60;
+let now = 0;
+let frames = []; // what waits for the next frame
+let timers = []; // [when, what]
+let asked = 0; // how many frames were asked for
+let player;
+
+/** Let some frames pass; what frames and timers call comes in its order. */
+function pass(count) {
+  for (let frame = 0; frame < count; frame++) {
+    now += FRAME_MS;
+    const isOver = ([when]) => when <= now;
+    const over = timers.filter(isOver);
+    timers = timers.filter((timer) => !isOver(timer));
+    for (const [, call] of over) call();
+    for (const call of frames.splice(0)) call(now);
+  }
 }
 
-globalThis.requestAnimationFrame ??= () => null;
-let now = 0;
+/** Return what counts the drawings of something; it goes on as long as `goesOn` says so. */
+function drawn(goesOn = () => false) {
+  const drawing = { times: [] };
+  drawing.ask = eachFrame(player, () => goesOn(drawing.times.push(now)));
+  return drawing;
+}
 
-test("at rest it is drawn once, and once more when something has changed", (t) => {
-  const { player, drawn, ask, pass } = started(t);
+beforeEach(() => {
+  globalThis.requestAnimationFrame = (call) => frames.push(call) && asked++;
+  globalThis.setTimeout = (call, ms) => timers.push([now + ms, call]);
+  globalThis.document = new EventTarget();
+  player = Object.assign(new EventTarget(), { isPlaying: false });
   pass(9);
-  assert.equal(drawn.times, 1);
+});
+
+test("at rest it is drawn once, and once more when something has changed", () => {
+  const { times, ask } = drawn();
+  pass(9);
+  assert.equal(times.length, 1);
   player.dispatchEvent(new Event("state"));
   player.dispatchEvent(new Event("manifest"));
   pass(9);
-  assert.equal(drawn.times, 2);
+  assert.equal(times.length, 2);
   document.dispatchEvent(new Event("htmx:afterSettle"));
   pass(9);
   ask();
   pass(9);
-  assert.equal(drawn.times, 4);
+  assert.equal(times.length, 4);
 });
 
-test("while the song plays it is drawn with every second frame", (t) => {
-  const { player, drawn, pass } = started(t);
+test("while the song plays it is drawn with every second frame, and no other is asked for", () => {
+  const { times } = drawn();
   pass(2);
   player.isPlaying = true;
   player.dispatchEvent(new Event("state"));
+  asked = 0;
   pass(20);
-  assert.equal(drawn.times, 11);
+  assert.equal(times.length, 11);
+  assert.equal(asked, 10);
   player.isPlaying = false;
   pass(20);
-  assert.equal(drawn.times, 12);
+  assert.equal(times.length, 12);
 });
 
-test("all that moves is drawn in the same frames", (t) => {
-  const asked = [];
-  t.mock.method(globalThis, "requestAnimationFrame", (each) => asked.push(each));
-  globalThis.document = new EventTarget();
-  const player = Object.assign(new EventTarget(), { isPlaying: true });
-  const drawnAt = [[], []];
-  for (const times of drawnAt) {
-    eachFrame(player, () => void times.push(now));
-    now += 1000 / 60;
-    asked.splice(0).forEach((each) => each(now));
-  }
-  for (let frame = 0; frame < 20; frame++) {
-    now += 1000 / 60;
-    asked.splice(0).forEach((each) => each(now));
-  }
-  assert.deepEqual(drawnAt[0].slice(-8), drawnAt[1].slice(-8));
-});
-
-test("what still falls is drawn until it lies", (t) => {
-  const { drawn, pass } = started(t, (times) => times < 6);
+test("all that moves is drawn in the same frames, and a fault of one keeps no other from it", (t) => {
+  const faults = [];
+  globalThis.reportError = (error) => faults.push(error);
+  t.after(() => delete globalThis.reportError);
+  player.isPlaying = true;
+  const first = drawn();
+  pass(1);
+  eachFrame(player, () => {
+    throw new Error("cannot be drawn");
+  });
+  const second = drawn();
   pass(20);
-  assert.equal(drawn.times, 6);
+  assert.deepEqual(first.times.slice(-8), second.times.slice(-8));
+  assert.equal(faults.length, 1);
+});
+
+test("what still falls is drawn until it lies", () => {
+  const { times } = drawn((count) => count < 6);
+  pass(20);
+  assert.equal(times.length, 6);
 });

@@ -126,11 +126,21 @@ test("segments that an edit tells are played before its list comes, all others f
   const ahead = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] }, faders: {} };
   player.refresh(ahead);
   await settled();
-  assert.ok(playing().includes("new-y0"));
-  assert.equal(asked.at(-1), "/segment/hall/0/new-y0");
+  assert.deepEqual(playing().filter((key) => key.startsWith("new")), ["new-y0", "new-y1"]);
+  assert.deepEqual(asked.slice(-2), ["/segment/hall/0/new-y0", "/segment/hall/1/new-y1"]); // what is heard first, first
   assert.deepEqual(player.lanes.map(({ keys: own }) => own), [["d0", "d1", "d2"], ["y0", "y1", "h2"]]);
   await player.store.load(player.lanes[1], 2);
   assert.equal(asked.at(-1), "/segment/hall/2/h2"); // at its own address, which knows this key
+});
+
+test("an edit asks for what will be heard when its sound comes, by how late the ones before it came", async () => {
+  player.play();
+  await settled();
+  context.currentTime = 1.08;
+  assert.equal(player.whenEdited(), 1100); // a tenth of a second, until it is known better
+  const ahead = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0"], hall: ["y0"] }, faders: {} };
+  await player.refresh(ahead);
+  assert.ok(player.whenEdited() < 1095);
 });
 
 test("what is late does not interrupt what is heard: it goes on, and is swapped when the new is there", async () => {

@@ -83,7 +83,7 @@ export function bindEdits(player) {
   // The server begins to render what is heard next as soon as it has the edit.
   document.addEventListener("htmx:configRequest", ({ detail }) => {
     const isHeard = isEdit(detail) && player.isPlaying;
-    if (isHeard) detail.headers["Play-Sample"] = String(Math.max(Math.round(player.sample), 0));
+    if (isHeard) detail.headers["Play-Sample"] = String(player.whenEdited());
     window.htmx.config.defaultSwapDelay = isHeard ? DRAWN_LATER_MS : 0;
   });
   // Told by the request itself: an element that is gone by then tells nobody.

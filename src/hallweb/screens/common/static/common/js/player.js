@@ -10,6 +10,8 @@ const SAID_MS = 250;
 const WATCH_MS = 50;
 const LIST_LATER_MS = 400;
 const LONGEST_WAIT_S = 8;
+const FIRST_LAG_S = 0.1;
+const LONGEST_LAG_S = 1;
 const TAIL_LEAD_S = 3;
 
 export class Player extends Transport {
@@ -26,6 +28,8 @@ export class Player extends Transport {
   #held = null; // what is being dragged
   #promised = []; // what is heard of edits that have not come yet
   #near = null; // what is at hand, for it may be edited next
+  #lag = FIRST_LAG_S; // between an edit and its sound
+  #editedAt = 0;
   #swaps = 0;
   #turns = 0;
 
@@ -85,6 +89,16 @@ export class Player extends Transport {
     for (const lane of lanes) this.store.load(lane, first).catch(() => null); // asked for before the page is drawn anew
     this.manifest = { ...manifest, lanes };
     await this.#swapChanged(first);
+    const late = (performance.now() - this.#editedAt) / 1000;
+    this.#lag = Math.min((this.#lag + late) / 2, LONGEST_LAG_S);
+    const [, ...later] = Object.keys(lanes[0].urls);
+    for (const index of later) if (this.manifest.lanes === lanes) await this.#swapChanged(Number(index));
+  }
+
+  /** Return the sample that is heard when an edit that is made now comes, by how late the last ones came. */
+  whenEdited() {
+    this.#editedAt = performance.now();
+    return Math.max(Math.round(this.schedule.sampleIn(this.#lag, this.manifest.sampleRate) ?? this.sample), 0);
   }
 
   /** Say, if it lasts, that what is heard is not what was chosen; return the turn that ends it. */

@@ -21,7 +21,12 @@ export class Schedule {
 
   /** The song's sample that is heard now; null where nothing is scheduled. */
   sampleNow(rate) {
-    return this.#stretches.length ? sampleAt(this.#stretches, this.#context.currentTime, rate) : null;
+    return this.sampleIn(0, rate);
+  }
+
+  /** The song's sample that is heard in so many seconds, as far as it is scheduled; null where nothing is. */
+  sampleIn(seconds, rate) {
+    return this.#stretches.length ? sampleAt(this.#stretches, this.#context.currentTime + seconds, rate) : null;
   }
 
   /** Return the peak of what a return is fed now, 1 being full scale; 0 where nothing plays. */
