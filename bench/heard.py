@@ -48,7 +48,9 @@ def spin() -> None:
 
 def heard_ms(page: Page, press: Callable[[], None]) -> float:
     """Return the milliseconds from a press to the first change of what is heard."""
-    page.wait_for_timeout(random.uniform(2600, 4600))  # so that what was scheduled is settled, and anywhere in a segment
+    page.wait_for_timeout(
+        random.uniform(2600, 4600)
+    )  # so that what was scheduled is settled, and anywhere in a segment
     page.evaluate("window.changes.length = 0; window.pressedAt = null; window.isWatched = true")
     press()
     page.wait_for_function("window.pressedAt && window.changes.some((at) => at > window.pressedAt)", timeout=20_000)
