@@ -92,6 +92,17 @@ def test_times_earlier_by_a_note_agree_with_the_map_one_by_one() -> None:
     np.testing.assert_allclose(tempos.seconds_before(seconds, 0.125), expected, atol=1e-12)
 
 
+def test_where_one_tempo_holds_a_note_is_always_as_long_ago() -> None:
+    tempos = ramp_map()
+    first, second = tempos.steady_lags(0.125)  # none in the ramp
+    middle_s, last_s = tempos.seconds_at(4), tempos.seconds_at(8)
+    assert first == pytest.approx((middle_s + 0.125, last_s, 0.125))
+    assert second == pytest.approx((last_s + 0.5, math.inf, 0.5))
+    for start, end, lag in (first, (second[0], 30.0, second[2])):
+        seconds = np.linspace(start, end - 1e-9, 50)
+        np.testing.assert_allclose(seconds - tempos.seconds_before(seconds, 0.125), lag, atol=1e-12)
+
+
 def test_a_length_counts_along_the_tempo_from_its_anchor() -> None:
     time = SongTime(MeterMap((Meter(1, 4, 4),)), ramp_map(), 48000)
     quarter = NoteValue(1, 4)

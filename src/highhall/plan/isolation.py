@@ -6,7 +6,7 @@ from typing import Any
 
 from highhall.plan.edits.basics import replaced, without_sends
 from highhall.plan.edits.moves import with_move, with_section_value
-from highhall.plan.model import MAIN, Group, Move, Plan, Return, ReturnTarget, SendTarget
+from highhall.plan.model import MAIN, Group, Move, Plan, Return, ReturnTarget, Send, SendTarget
 from highhall.plan.order import feeding_returns, reached_returns
 from highhall.timing import TimeValue
 
@@ -68,6 +68,33 @@ def only_fed(plan: Plan, return_id: str) -> Plan:
         returns=replaced(plan.returns, return_id, lambda return_: Return(id=return_.id, name=return_.name)),
         moves=tuple(move for move in plan.moves if move.target not in own),
     )
+
+
+def differing_sends(old: Plan, new: Plan, return_id: str) -> tuple[Plan, Plan] | None:
+    """Return both plans with only those sends into a return in which they differ, and what feeds them.
+
+    None if they differ in anything else, in nothing, or in so much that the differences are most of what the return is fed.
+    """
+    before, after = ({s.source: _with_moves(plan, s) for s in plan.sends_into(return_id)} for plan in (old, new))
+    sources = {source for source in before.keys() | after.keys() if before.get(source) != after.get(source)}
+
+    def is_differing(source: str, target: str) -> bool:
+        return target == return_id and source in sources
+
+    if not 0 < 2 * len(sources) <= len(before) or without_sends(old, is_differing) != without_sends(new, is_differing):
+        return None
+
+    def alone(plan: Plan) -> Plan:
+        plan = without_sends(plan, lambda source, target: target == return_id and source not in sources)
+        return only_lane(plan, feeding_returns(plan, return_id))
+
+    return alone(old), alone(new)
+
+
+def _with_moves(plan: Plan, send: Send) -> tuple[Send, tuple[Move, ...]]:
+    ends = (send.source, send.target)
+    moves = (m for m in plan.moves if isinstance(m.target, SendTarget) and (m.target.source, m.target.target) == ends)
+    return send, tuple(moves)
 
 
 def only_feed(

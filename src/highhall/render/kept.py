@@ -21,7 +21,9 @@ class Kept:
         return self._bytes
 
     def keep(self, key: Hashable, value: object, size: int) -> None:
-        """Keep a value of `size` bytes, in the place of one that has the same key."""
+        """Keep a value of `size` bytes, in the place of one that has the same key; not if it is larger than all that may be kept."""
+        if size > self._limit:
+            return
         with self._guard:
             _, before = self._values.pop(key, (None, 0))
             self._values[key] = (value, size)

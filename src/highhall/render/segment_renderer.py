@@ -4,27 +4,21 @@ A return's segment comes in two steps: what the return is fed, and what its chai
 the keys of a lane of its own (`LaneSegments.feed`), so after an edit of its effects no source is read again and no return that
 feeds it runs again: only its own chain does, over as much of the past as it listens back to.
 
-Both steps go on by tiles: the whole cells between the first one that begins in a segment and the first one of the next.
+Both steps go on by tiles (`highhall.render.feeds`).
 """
 
-from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from highhall.effects import CELL_FRAMES, Signal
-from highhall.plan import Plan
-from highhall.render.engine import DRY, Engine, ReturnPath
-from highhall.render.held import held_bytes
+from highhall.render.engine import DRY, ReturnPath
+from highhall.render.feeds import Feed, Tile, begun, rest, tile_of
 from highhall.render.kept import Kept
 from highhall.render.segments import LaneSegments
 from highhall.render.sources import Sources
 from highhall.render.stems import Stems
-
-_PRE_ROLL_FRAMES = 4 * CELL_FRAMES
-"""Frames that a pre-roll goes on by, counted from 1|1; a return begins with the block that its own start lies in."""
 
 _NO_SOURCES = Sources()
 
@@ -43,30 +37,6 @@ def _peaks(fed: Signal, sample_rate: int) -> NDArray[np.float32]:
     return np.maximum.reduceat(levels, range(0, len(levels), hop))
 
 
-class _Tile(NamedTuple):
-    """Whole cells, from one sample of the song to another."""
-
-    start: int
-    stop: int
-
-
-def _tile(index: int, frames: int) -> _Tile:
-    """Return the tile of segment `index`."""
-    start, stop = (-(-number * frames // CELL_FRAMES) * CELL_FRAMES for number in (index, index + 1))
-    return _Tile(start, stop)
-
-
-def _begun(segments: LaneSegments, stems: Stems, start: int) -> Engine:
-    """Return an engine that has run up to a sample from as long before it as the lane listens."""
-    first = max(start - segments.memory, 0)
-    starts = {return_id: start - lead for return_id, lead in segments.leads.items()}
-    end = segments.tracks_end
-    engine = Engine(segments.plan, stems, start_sample=first, lanes={segments.lane}, starts=starts, tracks_end=end)
-    while engine.position < start:
-        engine.advance(min(_PRE_ROLL_FRAMES - engine.position % _PRE_ROLL_FRAMES, start - engine.position))
-    return engine
-
-
 class _Return:
     """A return's chain and fader at work on what it is fed, from the cell on in which as much of the past begins as it hears."""
 
@@ -78,7 +48,7 @@ class _Return:
         self._made = np.zeros((4, 0), np.float32)
         """What it has made up to `position`, left and right, and what it was fed for that."""
 
-    def take(self, fed: Signal, tile: _Tile, start: int) -> None:
+    def take(self, fed: Signal, tile: Tile, start: int) -> None:
         """Go on to the end of a tile of what it is fed; what it makes of what lies before a sample is not needed."""
         first, self.position = self.position, tile.stop
         fed = fed[:, first - tile.start :]
@@ -115,43 +85,27 @@ class SegmentRenderer:
 
     def render(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
         """Return segment `index`."""
-        feed, start = segments.feed, index * segments.frames
-        if feed is None:
+        if segments.feed is None:
             return self._by_engine(segments, stems, index)
-        at_work: _Return = self._kept.take(("return", segments.key(index))) or _Return(segments, feed, stems, start)
-        for tile, fed in self._fed(at_work.feed, stems, at_work.position, index):
-            at_work.take(fed, tile, start)
+        start = index * segments.frames
+        at_work: _Return = self._kept.take(("return", segments.key(index))) or _Return(
+            segments, segments.feed, stems, start
+        )
+        feed = Feed(at_work.feed, stems, self._kept)
+        for number in range(at_work.position // segments.frames, index + 1):
+            at_work.take(feed.tile(number), tile_of(number, segments.frames), start)
+        feed.rest()
         sound, fed = at_work.given(segments.frames)
-        self._rest(("return", at_work.segments.key(index + 1)), at_work)
+        rest(self._kept, ("return", at_work.segments.key(index + 1)), at_work)
         return Segment(sound, _peaks(fed, segments.plan.song.sample_rate))
-
-    def _fed(self, feed: LaneSegments, stems: Stems, position: int, last: int) -> Iterator[tuple[_Tile, Signal]]:
-        """Yield what a return is fed, tile by tile, from that on in which a sample lies to that of segment `last`."""
-        engine, rests_at = None, 0
-        for index in range(position // feed.frames, last + 1):
-            tile, keys = _tile(index, feed.frames), (feed.key(index), feed.key(index + 1))
-            fed: Signal | None = self._kept.find(("fed", *keys))
-            if fed is None:
-                if engine is None or rests_at != index:
-                    engine = self._kept.take(("feed", *keys)) or _begun(feed, stems, tile.start)
-                (fed,) = engine.advance(tile.stop - tile.start).fed.values()  # of whichever return is fed the same
-                rests_at = index + 1
-                self._kept.keep(("fed", *keys), fed, fed.nbytes)
-            yield tile, fed
-        if engine is not None:
-            engine.rest()
-            self._rest(("feed", feed.key(rests_at), feed.key(rests_at + 1)), engine)
 
     def _by_engine(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
         """Return a segment of dry sound, or of a return that listens to sources besides."""
         start = index * segments.frames
-        played, engine = self._kept.take(("lane", segments.key(index))) or (segments, _begun(segments, stems, start))
+        played, engine = self._kept.take(("lane", segments.key(index))) or (segments, begun(segments, stems, start))
         block = engine.advance(segments.frames)
         engine.rest()
-        self._rest(("lane", played.key(index + 1)), (played, engine))
+        rest(self._kept, ("lane", played.key(index + 1)), (played, engine))
         if segments.lane == DRY:
             return Segment(block.dry, np.zeros(0, np.float32))
         return Segment(block.returns[played.lane], _peaks(block.fed[played.lane], segments.plan.song.sample_rate))
-
-    def _rest(self, key: tuple[str, ...], at_work: object) -> None:
-        self._kept.keep(key, at_work, held_bytes(at_work, apart=(Plan, Stems)))

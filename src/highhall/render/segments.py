@@ -171,9 +171,16 @@ class LaneSegments:
         key = _hashed(plan, self.lane, self.tracks_end, sorted(self._hashes.items()))
         found = _feeds.get(key)
         if found is None:
-            found = LaneSegments(plan, self.lane, self._hashes, self._responses, tracks_end=self.tracks_end)
-            _feeds[key] = found
+            found = _feeds[key] = self.of(plan)
         return found
+
+    def of(self, plan: Plan) -> "LaneSegments":
+        """Return the segments of the same lane of another plan that hears the same files."""
+        return LaneSegments(plan, self.lane, self._hashes, self._responses, tracks_end=self.tracks_end)
+
+    def hears_the_same_files(self, other: "LaneSegments") -> bool:
+        """Whether another lane hears stems and responses of the same content, as long as this one."""
+        return (self._hashes, self.tracks_end) == (other._hashes, other.tracks_end)
 
     @property
     def tail_s(self) -> float:
