@@ -131,7 +131,7 @@ def render_segment(sounds: SongSounds, segments: LaneSegments, index: int) -> Se
             return kept
         began = time.perf_counter()
         rate = segments.plan.song.sample_rate
-        with PLAYING.rendering():
+        with PLAYING.rendering(), _locks.of(("lanes", song_id)):  # side by side the first would wait for the others
             made = _renderer.render(segments, open_stems(sounds, rate), index)
         file = SegmentFile.of_sound(made.sound, made.fed_peaks, rate)
         seconds = time.perf_counter() - began

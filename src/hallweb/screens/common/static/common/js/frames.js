@@ -1,6 +1,6 @@
 // Draws what moves with the sound: about thirty times a second while it plays, once when something has changed, and never at rest.
 
-const REST_MS = 20; // every second frame of most screens is not even asked for: on a slow machine painting would keep edits waiting
+const REST_MS = 26; // every second frame of most screens is not even asked for: on a slow machine painting would keep edits waiting
 
 const due = new Set();
 let isWaiting = false; // for a frame, or for the rest after it
