@@ -275,13 +275,20 @@ class SongDelay:
         rate = self._time.sample_rate
         if not isinstance(value, NoteValue):
             return np.full(stop - start, value.seconds * rate)
-        delays, done, note = np.empty(stop - start), start, float(value.whole_notes)
-        for from_s, to_s, lag_s in (*self._time.tempos.steady_lags(note), (math.inf, math.inf, 0.0)):
+        note = float(value.whole_notes)
+        delays, done = np.empty(stop - start), start
+
+        def follow(first: int, last: int) -> None:
+            now = np.arange(first, last) / rate
+            delays[first - start : last - start] = (now - self._time.tempos.seconds_before(now, note)) * rate
+
+        for from_s, to_s, lag_s in self._time.tempos.steady_lags(note):
             first, last = (math.ceil(min(max(edge * rate, done), stop)) for edge in (from_s, to_s))
-            now = np.arange(done, first) / rate
-            delays[done - start : first - start] = (now - self._time.tempos.seconds_before(now, note)) * rate
-            delays[first - start : last - start] = lag_s * rate
-            done = last
+            if first < last:
+                follow(done, first)
+                delays[first - start : last - start] = lag_s * rate
+                done = last
+        follow(done, stop)
         return delays
 
 

@@ -4,6 +4,7 @@ A tile is made of whole cells: those between the first one that begins in a segm
 kept under the keys of both segments, for it reaches into the second.
 """
 
+from functools import cached_property
 from typing import NamedTuple
 
 from highhall.effects import CELL_FRAMES, Signal
@@ -60,7 +61,6 @@ class Feed:
         self._engine: Engine | None = None
         self._next = -1
         """The segment whose tile the engine works out next."""
-        self._difference = _Difference.to(segments, kept.find(("played", segments.lane)), stems)
 
     def tile(self, index: int) -> Signal:
         """Return the tile of segment `index`, to be read only: (2, frames)."""
@@ -90,6 +90,10 @@ class Feed:
         self._engine = self._engine or begun(self._segments, self._stems, tile.start)
         self._next = index + 1
         return _fed_by(self._engine, tile)
+
+    @cached_property
+    def _difference(self) -> "_Difference | None":
+        return _Difference.to(self._segments, self._kept.find(("played", self._segments.lane)), self._stems)
 
     def _of_played(self, index: int) -> Signal | None:
         if self._difference is None:

@@ -83,10 +83,14 @@ def chains(draw: st.DrawFn) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]
 
 @settings(derandomize=True, max_examples=120, deadline=None)
 @given(chain=chains(), seed=st.integers(0, 99))
-def test_no_chain_gives_nan_or_more_than_24_db_over_what_it_gets(chain: tuple[list[Any], list[Any]], seed: int) -> None:
+def test_no_chain_gives_nan_or_more_than_24_db_over_what_it_gets_or_writes_there(
+    chain: tuple[list[Any], list[Any]], seed: int
+) -> None:
     noise = (0.1 * np.random.default_rng(seed).standard_normal((2, 6 * RATE))).astype(np.float32)
     noise[:, 3 * RATE :] = 0
-    heard = moved_chain(*chain).process(noise, 0)
+    given_to_it = noise.copy()
+    heard = moved_chain(*chain).process(given_to_it, 0)
+    np.testing.assert_array_equal(given_to_it, noise)
     assert np.isfinite(heard).all()
     assert db(power(heard[:, : 3 * RATE]) / power(noise[:, : 3 * RATE]) + 1e-20) < 24
     assert db(power(heard[:, 5 * RATE :]) / power(noise[:, : 3 * RATE]) + 1e-20) < 24
