@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from highhall.effects import CELL_FRAMES
 from highhall.plan import Tempo
 from highhall.timing import Position
 from tests.core.signals import (
@@ -235,6 +236,15 @@ def test_drive_lifts_quiet_sound_by_half_its_amount_and_never_passes_its_limit()
         np.random.default_rng(4).uniform(-8, 8, (2, RATE)).astype(np.float32), 0
     )
     assert np.abs(loud).max() < 10 ** (-9 / 20) * 1.6  # the high cut and half-bands overshoot a little
+
+
+def test_crush_takes_a_sample_where_its_phase_passes_a_whole_number_at_any_rate() -> None:
+    noise = (0.3 * np.random.default_rng(2).standard_normal((2, 3 * CELL_FRAMES))).astype(np.float32)
+    for rate_hz in (700.0, 7000.0, 31000.0):
+        heard = in_blocks(make_effect("crush", bits=6, rate_hz=rate_hz).process, noise, [CELL_FRAMES])
+        counts = np.floor(rate_hz * np.arange(noise.shape[1]) / 48000 + 1e-9)
+        _, firsts, places = np.unique(counts, return_index=True, return_inverse=True)
+        np.testing.assert_array_equal(heard, np.rint(noise[:, firsts[places]] * 32) / 32)
 
 
 def test_crush_holds_samples_and_rounds_words() -> None:

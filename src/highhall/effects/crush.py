@@ -13,6 +13,8 @@ from highhall.effects.signals import Coefficients, Signal
 _JUST_BEFORE = 1e-9
 """Of a cycle: a phase that rounding has left below a whole number counts as it."""
 
+_PIECE = 1024
+
 
 @njit("void(float32[:,::1], float32[:,::1], float64[::1], float64[::1])", nogil=True, cache=True)
 def _hold(source: Signal, out: Signal, phases: Coefficients, held: Coefficients) -> None:
@@ -28,11 +30,34 @@ def _hold(source: Signal, out: Signal, phases: Coefficients, held: Coefficients)
     held[0], held[1], held[2] = count, left, right
 
 
-@njit("void(float64, float64, int64, float64[::1])", nogil=True, cache=True)
-def _steady_phases(hz: float, sample_rate: float, start: int, phases: Coefficients) -> None:
-    """Write the phases of a rate that never changes, (frames,), as `Curve.phases` does."""
-    for n in range(phases.shape[0]):
-        phases[n] = hz * np.float64(start + n) / sample_rate
+@njit("void(float32[:,::1], float32[:,::1], float64, float64, int64, float32, float64[::1])", nogil=True, cache=True)
+def _hold_evenly(
+    source: Signal, out: Signal, hz: float, sample_rate: float, start: int, steps: np.float32, held: Coefficients
+) -> None:
+    """Do what `_hold` and `_round_evenly` do at a rate that never changes, piece by piece, so that memory is gone through once.
+
+    Phases are those that `Curve.phases` gives.
+    """
+    step = np.float32(1) / steps
+    counts = np.empty(_PIECE, np.int64)
+    count, left, right = np.int64(held[0]), np.float32(held[1]), np.float32(held[2])
+    for begin in range(0, source.shape[1], _PIECE):
+        end = min(begin + _PIECE, source.shape[1])
+        frames = end - begin
+        for n in range(frames):
+            counts[n] = np.int64(np.floor(hz * np.float64(start + begin + n) / sample_rate + _JUST_BEFORE))
+        from_left, from_right = source[0, begin:end], source[1, begin:end]
+        to_left, to_right = out[0, begin:end], out[1, begin:end]
+        for n in range(frames):
+            is_new = counts[n] != count
+            count = counts[n]
+            left = from_left[n] if is_new else left
+            right = from_right[n] if is_new else right
+            to_left[n], to_right[n] = left, right
+        for n in range(frames):
+            to_left[n] = np.rint(to_left[n] * steps) * step
+            to_right[n] = np.rint(to_right[n] * steps) * step
+    held[0], held[1], held[2] = count, left, right
 
 
 @njit("void(float32[::1], float32[::1], float64[::1])", nogil=True, cache=True)
@@ -63,25 +88,23 @@ class Crush:
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the coarser block, (2, frames)."""
-        stop = start_sample + block.shape[1]
-        out = np.ascontiguousarray(block)
-        if self._rate.extremes[0] < self._sample_rate:
+        source = np.ascontiguousarray(block)
+        return mixed(block, self._coarser(source, start_sample), self._mix, start_sample)
+
+    def _coarser(self, source: Signal, start: int) -> Signal:
+        bits, hz, out = self._bits.constant, self._rate.constant, np.empty_like(source)
+        steps = np.float32(2 ** (bits - 1)) if bits is not None and bits == round(bits) else None
+        is_held = self._rate.extremes[0] < self._sample_rate
+        if is_held and steps is not None and hz is not None:
+            _hold_evenly(source, out, hz, self._sample_rate, start, steps, self._held)
+            return out
+        stop = start + source.shape[1]
+        if is_held:
+            _hold(source, out, self._rate.phases(np.arange(start, stop)), self._held)
             source, out = out, np.empty_like(out)
-            _hold(source, out, self._phases(start_sample, stop), self._held)
-        return mixed(block, self._rounded(out, start_sample), self._mix, start_sample)
-
-    def _phases(self, start: int, stop: int) -> Coefficients:
-        if self._rate.constant is None:
-            return self._rate.phases(np.arange(start, stop))
-        phases = np.empty(stop - start)
-        _steady_phases(self._rate.constant, self._sample_rate, start, phases)
-        return phases
-
-    def _rounded(self, block: Signal, start: int) -> Signal:
-        out, bits = np.empty_like(block), self._bits.constant
         for side in range(2):
-            if bits is not None and bits == round(bits):
-                _round_evenly(block[side], out[side], np.float32(2 ** (bits - 1)))
+            if steps is not None:
+                _round_evenly(source[side], out[side], steps)
             else:
-                _round(block[side], out[side], 2 ** (self._bits.values(start, start + block.shape[1]) - 1))
+                _round(source[side], out[side], 2 ** (self._bits.values(start, stop) - 1))
         return out
