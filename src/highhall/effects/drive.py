@@ -36,22 +36,30 @@ class Drive:
 
     def process(self, block: Signal, start_sample: int) -> Signal:
         """Return the saturated block, (2, frames)."""
-        stop = start_sample + block.shape[1]
-        gains = 10 ** (_MOST_DB / 20 * self._amount.values(start_sample, stop))
+        gains = self._gains(start_sample, start_sample + block.shape[1])
         out = np.empty((2, block.shape[1]), np.float32)
         for first in range(0, block.shape[1], _AT_ONCE):
             part = slice(first, first + _AT_ONCE)
-            out[:, part] = self._saturated(np.ascontiguousarray(block[:, part]), gains[part])
+            out[:, part] = self._saturated(
+                np.ascontiguousarray(block[:, part]), gains if len(gains) == 1 else gains[part]
+            )
         return mixed(block, self._tone.process(out, start_sample), self._mix, start_sample)
 
+    def _gains(self, start: int, stop: int) -> Coefficients:
+        """Return the gain of every frame, (frames, 1), or one for all, (1, 1)."""
+        still = self._amount.constant
+        amount = self._amount.values(start, stop) if still is None else np.array([still])
+        gains: Coefficients = 10 ** (_MOST_DB / 20 * amount[:, None])
+        return gains
+
     def _saturated(self, block: Signal, gains: Coefficients) -> Signal:
-        """Return (2, frames) saturated by a gain a frame."""
+        """Return (2, frames) saturated by gains, (frames, 1) or (1, 1)."""
         samples = np.empty(8 * block.shape[1])
         up_four_times(block, samples, self._taps, self._up)
         by_frame = samples.reshape(-1, 8)
-        by_frame *= gains[:, None]
+        by_frame *= gains
         np.tanh(samples, out=samples)
-        by_frame *= (1 / np.sqrt(gains))[:, None]
+        by_frame *= 1 / np.sqrt(gains)
         out = np.empty_like(block)
         down_four_times(samples, out, self._taps, self._down)
         return out
