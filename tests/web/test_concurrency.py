@@ -1,13 +1,15 @@
 """Several at once: edits of one song, and requests for one segment."""
 
+from collections import OrderedDict
+
 import pytest
 from django.test import Client
 from django.urls import reverse
 
-from hallweb.songs import actions
+from hallweb.songs import actions, revisions
 from hallweb.songs.files import segments_folder
 from hallweb.songs.models import Revision, Song
-from highhall.plan import Plan, edits
+from highhall.plan import Plan, edits, plan_from_document
 from tests.web.at_once import in_threads
 from tests.web.factories import make_song, make_user, stored_plan
 
@@ -53,6 +55,18 @@ def test_many_edits_of_different_sends_on_one_revision_are_all_taken() -> None:
 def first_plan(song: Song) -> Plan:
     """Return the plan of a song's first revision."""
     return actions.plan_of(Revision.objects.get(song=song, number=1).pk)
+
+
+def test_a_plan_that_many_ask_for_at_once_is_read_once(monkeypatch: pytest.MonkeyPatch) -> None:
+    song = make_song(make_user())
+    read = []
+    monkeypatch.setattr(revisions, "_plans", OrderedDict())
+    monkeypatch.setattr(
+        revisions, "plan_from_document", lambda document: read.append(document) or plan_from_document(document)
+    )
+    plans = in_threads(6, lambda _: revisions.plan_of(song.head_id))
+    assert len(read) == 1
+    assert all(plan is plans[0] for plan in plans)
 
 
 def test_many_requests_for_one_segment_get_the_same_bytes_of_one_file() -> None:
