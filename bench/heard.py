@@ -27,7 +27,7 @@ const context = () => window.highHall.player.mixer.context;
 const noted = (at) => window.changes.push(performance.now() + Math.max(at - context().currentTime, 0) * 1000);
 const { start } = AudioBufferSourceNode.prototype;
 AudioBufferSourceNode.prototype.start = function (...at) {
-  if (window.isWatched && at[0] - context().currentTime < 0.3) noted(at[0]); // what only goes on is scheduled long before
+  if (window.isWatched && at[0] - context().currentTime < 1.5) noted(at[0]); // what only goes on is scheduled longer before
   return start.apply(this, at);
 };
 const { setTargetAtTime } = AudioParam.prototype;
