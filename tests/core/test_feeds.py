@@ -60,6 +60,16 @@ def test_an_edit_of_a_return_reads_no_source_and_runs_nothing_that_feeds_it(edit
     assert away_db < -100
 
 
+@pytest.mark.parametrize("first", ["tone", "echo", "drive", "crush", "leveler"])
+def test_any_effect_may_come_first_behind_what_is_kept(first: str) -> None:
+    params = {"tone": {"bands": [{"shape": "low_cut", "hz": 90}]}, "echo": {"left": "1/8", "right": "1/4"}}
+    document = make_document()
+    document["returns"][1]["chain"].insert(0, {"kind": first, "params": params.get(first, {})})
+    plan = plan_from_document(document)
+    _, away_db = heard_after(plan, lambda plan: edits.set_effect(plan, "hall", "reverb", params={"decay_s": 1.9}))
+    assert away_db < -100
+
+
 def test_an_edit_of_a_send_reads_its_source_alone() -> None:
     plan = make_plan()
     read, away_db = heard_after(plan, lambda plan: edits.set_send(plan, "voice", "hall", level_db=-4.0))

@@ -51,7 +51,7 @@ class _Return:
     def take(self, fed: Signal, tile: Tile, start: int) -> None:
         """Go on to the end of a tile of what it is fed; what it makes of what lies before a sample is not needed."""
         first, self.position = self.position, tile.stop
-        fed = fed[:, first - tile.start :]
+        fed = np.ascontiguousarray(fed[:, first - tile.start :])
         if tile.stop <= start:
             self._path.run_up(fed, _NO_SOURCES, first, tile.stop)
             return
