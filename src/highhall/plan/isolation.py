@@ -62,11 +62,10 @@ def at_unity(plan: Plan, return_id: str) -> Plan:
 
 def only_fed(plan: Plan, return_id: str) -> Plan:
     """Return the plan in which a return has no effects, and nothing of its own: of its lane what it is fed is left."""
-    own = {m.target for m in plan.moves if m.target.target == return_id and not isinstance(m.target, SendTarget)}
     return replace(
         plan,
         returns=replaced(plan.returns, return_id, lambda return_: Return(id=return_.id, name=return_.name)),
-        moves=tuple(move for move in plan.moves if move.target not in own),
+        moves=tuple(m for m in plan.moves if isinstance(m.target, SendTarget) or m.target.target != return_id),
     )
 
 
