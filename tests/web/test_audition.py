@@ -1,12 +1,14 @@
 """Segments over HTTP: what is listed can be fetched, and nothing else can."""
 
+import json
 import math
+from dataclasses import asdict, replace
 
 import numpy as np
 import pytest
 from django.urls import reverse
 
-from hallweb.audition import ahead
+from hallweb.audition import ahead, calls
 from hallweb.audition.calls import Call
 from hallweb.audition.segment_file import HEADROOM, SegmentFile
 from hallweb.songs import actions
@@ -264,6 +266,19 @@ def test_another_users_version_and_loudness_are_404(client, song) -> None:
     for name in ("manifest", "loudness"):
         address = reverse(f"audition:{name}", args=[song.pk])
         assert client.get(address, {"version": version.pk, "from": 0, "to": 96000}).status_code == 404
+
+
+def test_a_call_that_cannot_be_answered_keeps_no_other_from_being_heard(song, caplog) -> None:
+    known = Call(song.pk, song.head_id, None, 0, 2)
+    for said in (
+        json.dumps({"song_id": 1, "lanes": ["hall"]}),
+        json.dumps(asdict(replace(known, revision_id=known.revision_id + 999))),
+    ):
+        calls._answered(ahead._begin, said)
+    assert caplog.text.count("was not answered") == 2
+    heard = []
+    calls._answered(heard.append, json.dumps(asdict(known)))
+    assert heard == [known]
 
 
 def test_the_lanes_of_a_heavy_song_are_spread_and_each_process_renders_its_own_ahead(
