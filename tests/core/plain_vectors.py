@@ -25,6 +25,26 @@ def transpose(source: np.ndarray, places: np.ndarray, at: int, target: np.ndarra
     target[: COUNT * COUNT] = np.stack([source[place + at :][:COUNT] for place in places]).T.reshape(-1)
 
 
+def load_stages(array: np.ndarray, at: int) -> np.ndarray:
+    return array[at : at + 8].copy()
+
+
+def store_stages(array: np.ndarray, at: int, vector: np.ndarray) -> None:
+    array[at : at + 8] = vector
+
+
+def next_stages(frame: np.ndarray, vector: np.ndarray) -> np.ndarray:
+    return np.concatenate([frame, vector[:-2]])
+
+
+def last_stage(vector: np.ndarray) -> np.ndarray:
+    return vector[-2:]
+
+
+def where(condition: np.ndarray, first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    return np.where(condition != 0, first, second)
+
+
 def load_branches(array: np.ndarray, at: int) -> np.ndarray:
     return array[at : at + 4].copy()
 

@@ -71,6 +71,24 @@ def branching(library: ModuleType) -> Any:
     return compiled_if_vectors(library, branched)
 
 
+def staging(library: ModuleType) -> Any:
+    load_stages, store_stages, sides, side_of = (
+        library.load_stages,
+        library.store_stages,
+        library.sides,
+        library.side_of,
+    )
+    next_stages, last_stage, where = library.next_stages, library.last_stage, library.where
+
+    def staged(source, out):
+        lanes = load_stages(source, 1)
+        store_stages(out, 0, next_stages(sides(source[0], source[10]), lanes))
+        store_stages(out, 8, where(load_stages(source, 9), lanes, 2.0 * lanes))
+        out[16], out[17] = side_of(last_stage(lanes), 0), side_of(last_stage(lanes), 1)
+
+    return compiled_if_vectors(library, staged)
+
+
 def putting_off(library: ModuleType) -> Any:
     load, store, last_of = library.load, library.store, library.last_of
     one, two, four, eight = library.one_later, library.two_later, library.four_later, library.eight_later
@@ -146,3 +164,13 @@ def test_what_is_denormal_becomes_zero_and_only_between_flush_and_restore() -> N
     assert 0 < denormal < np.finfo(np.float32).tiny
     assert _compiled_flush(np.float32(1), 140) in (0, denormal)  # nothing is flushed on other processors than x86
     assert _compiled_decay(np.float32(1), 140) == denormal, "the register is as it was"
+
+
+def test_stages_hear_one_another_as_their_twin_says() -> None:
+    source = np.arange(1.0, 18.0)
+    source[[10, 13]] = 0
+    (_, [_, fast]), (_, [_, plain]) = both(staging, source, np.zeros(18))
+    np.testing.assert_array_equal(fast, plain)
+    np.testing.assert_array_equal(fast[:8], [1, 0, 2, 3, 4, 5, 6, 7])
+    np.testing.assert_array_equal(fast[8:16] / source[1:9], [1, 2, 1, 1, 2, 1, 1, 1])
+    np.testing.assert_array_equal(fast[16:], [8, 9])

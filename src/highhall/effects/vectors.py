@@ -63,6 +63,7 @@ def in_kernels(make: Callable[..., Any]) -> Any:
 _NUMBERS = _VectorType(types.float32, COUNT)
 _SIDES = _VectorType(types.float64, 2)
 _BRANCHES = _VectorType(types.float64, 4)
+_STAGES = _VectorType(types.float64, 8)
 
 
 @register_model(_VectorType)
@@ -76,6 +77,10 @@ def _filled(builder: Any, lanes: _VectorType, numbers: Sequence[Any]) -> Any:
     for index, number in enumerate(numbers):
         vector = builder.insert_element(vector, number, ir.Constant(_INDEX, index))
     return vector
+
+
+def _mask(*order: int) -> Any:
+    return ir.Constant(ir.VectorType(ir.IntType(32), len(order)), list(order))
 
 
 def everywhere(builder: Any, number: Any, count: int) -> Any:
@@ -157,6 +162,62 @@ def read(builder: Any, place: Any) -> Any:
 def write(builder: Any, lanes: Any, place: Any) -> None:
     """Write lanes to a place, which may lie anywhere."""
     builder.store(lanes, place).align = 4
+
+
+@in_kernels
+def load_stages(_typing: Any, array: Any, at: Any) -> Any:
+    """Return 8 numbers of a float64 array, (size,), from `at` on: left and right of the first of four stages, and so on."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        return read(builder, place_of(context, builder, signature.args[0], *arguments, lanes=_STAGES))
+
+    return _STAGES(array, types.int64), generate
+
+
+@in_kernels
+def store_stages(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
+    """Write both sides of four stages to a float64 array, (size,), from `at` on."""
+
+    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+        place = place_of(context, builder, signature.args[0], *arguments[:2], lanes=_STAGES)
+        write(builder, arguments[2], place)
+        return context.get_dummy_value()
+
+    return types.void(array, types.int64, lanes), generate
+
+
+@in_kernels
+def next_stages(_typing: Any, frame: Any, lanes: Any) -> Any:
+    """Return what each stage takes: the first both sides of a frame, each other what the one before it gave."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        nothing = ir.Constant(_SIDES.vector, ir.Undefined)
+        first = builder.shuffle_vector(arguments[0], nothing, _mask(0, 1, 2, 2, 2, 2, 2, 2))
+        return builder.shuffle_vector(first, arguments[1], _mask(0, 1, 8, 9, 10, 11, 12, 13))
+
+    return _STAGES(frame, lanes), generate
+
+
+@in_kernels
+def last_stage(_typing: Any, lanes: Any) -> Any:
+    """Return both sides of what the last stage gave."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        return builder.shuffle_vector(arguments[0], arguments[0], _mask(6, 7))
+
+    return _SIDES(lanes), generate
+
+
+@in_kernels
+def where(_typing: Any, condition: Any, first: Any, second: Any) -> Any:
+    """Return the lanes of one vector where a condition's are not 0, else those of another."""
+
+    def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+        condition, first, second = arguments
+        zeros = ir.Constant(condition.type, None)
+        return builder.select(builder.fcmp_ordered("!=", condition, zeros), first, second)
+
+    return first(condition, first, second), generate
 
 
 @in_kernels
