@@ -6,6 +6,7 @@ the whole and can be told apart. Independent parts of a block run on several thr
 in the plan's order by one thread, so the number of threads changes no bit.
 """
 
+import time
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
@@ -92,6 +93,7 @@ class ReturnPath:
     def __init__(self, plan: Plan, return_: Return, stems: Stems, starts_at: int = 0) -> None:
         self.id = return_.id
         self.starts_at = starts_at
+        self.took_s = 0.0
         self.chain = Chain.of(plan, return_, stems.responses)
         self.feeds = [(s, fader) for s in plan.sends_into(return_.id) if not (fader := send_fader(plan, s)).is_closed]
         self._fader = return_fader(plan, return_)
@@ -319,15 +321,20 @@ class Engine:
         at_main: dict[str, Signal] = {}
         fed_by: dict[str, Signal] = {}
         for stage, mix in zip(self._stages, self._stage_mixes, strict=True):
-            fed = list(zip(stage, table.mixed(mix, self._executor), strict=True))
-            for path, block in zip(
-                stage, self._each(lambda p: p[0].process(p[1], table, start, stop), fed), strict=True
-            ):
+            fed = zip(stage, table.mixed(mix, self._executor), strict=True)
+            longest_first = sorted(fed, key=lambda path_and_fed: -path_and_fed[0].took_s)
+            for path, block in self._each(lambda each: self._returned(*each, start, stop), longest_first):
                 for point, sound in (("post", block.post), ("pre", block.pre)):
                     if (path.id, point) in table:
                         table.room((path.id, point))[:] = sound
                 at_main[path.id], fed_by[path.id] = block.at_main, block.fed
         return self._collected(at_main, fed_by)
+
+    def _returned(self, path: ReturnPath, fed: Signal, start: int, stop: int) -> tuple[ReturnPath, ReturnBlock]:
+        began = time.perf_counter()
+        block = path.process(fed, self._sources, start, stop)
+        path.took_s = time.perf_counter() - began
+        return path, block
 
     def _track(self, track: Track, start: int, stop: int) -> None:
         last = stop if self._tracks_end is None else min(max(self._tracks_end, start), stop)
