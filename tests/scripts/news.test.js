@@ -38,7 +38,10 @@ const heard = [];
 let asked = 0;
 document.addEventListener("song-news", ({ detail }) => heard.push(detail));
 waiting.addEventListener("news", () => (asked += 1));
-bindNews();
+let isAwaited = false;
+let later = [];
+globalThis.setTimeout = (work) => later.push(work);
+bindNews(() => isAwaited);
 
 test("everything is asked for when a stream opens, then what each word concerns", () => {
   const [stream] = Source.all;
@@ -97,4 +100,21 @@ test("who begins to wait for a word that came meanwhile is told of it", () => {
   assert.equal(asked, before + 2); // the one before it hears it
   told("htmx:afterSettle", { elt: waiting, requestConfig: config });
   assert.equal(asked, before + 3);
+});
+
+test("news wait for the sound of an edit, but not for ever", () => {
+  const stream = Source.all.at(-1);
+  stream.opens();
+  heard.length = 0;
+  isAwaited = true;
+  stream.dispatchEvent(new MessageEvent("message", { data: "plan" }));
+  later.splice(0).forEach((work) => work());
+  assert.deepEqual(heard, []);
+  isAwaited = false;
+  later.splice(0).forEach((work) => work());
+  assert.deepEqual(heard.splice(0), ["plan"]);
+  isAwaited = true;
+  stream.dispatchEvent(new MessageEvent("message", { data: "stems" }));
+  for (let times = 0; times < 30; times += 1) later.splice(0).forEach((work) => work());
+  assert.deepEqual(heard, ["stems"]);
 });

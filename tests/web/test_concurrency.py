@@ -1,5 +1,6 @@
-"""Several at once: edits of one song, and requests for one segment."""
+"""Several at once: edits of one song, requests for one segment, and work that goes in turns."""
 
+import threading
 from collections import OrderedDict
 
 import pytest
@@ -8,6 +9,7 @@ from django.urls import reverse
 
 from hallweb.songs import actions, revisions
 from hallweb.songs.files import segments_folder
+from hallweb.songs.locks import Turns
 from hallweb.songs.models import Revision, Song
 from highhall.plan import Plan, edits, plan_from_document
 from tests.web.at_once import in_threads
@@ -84,3 +86,36 @@ def test_many_requests_for_one_segment_get_the_same_bytes_of_one_file() -> None:
     bodies = in_threads(6, lambda _: signed_in().get(url).content)
     assert len(set(bodies)) == 1
     assert [path.name for path in (segments_folder() / str(song.pk) / key[:2]).iterdir()] == [f"{key}.flac"]
+
+
+def test_of_those_who_wait_for_their_turn_the_lowest_number_is_next() -> None:
+    turns, done = Turns(), []
+    numbers = [7, 3, 9, 3, 1]
+    first_has_begun, first_is_over = threading.Event(), threading.Event()
+
+    def work(place: int) -> None:
+        if place == 0:
+            with turns.turn(0):
+                first_has_begun.set()
+                first_is_over.wait()
+            return
+        first_has_begun.wait()
+        with turns.turn(numbers[place - 1]):
+            done.append(numbers[place - 1])
+            assert len(done) == len(numbers) - turns.waiting, "one at a time"
+
+    def let_go(_: int) -> None:
+        while turns.waiting < len(numbers):
+            pass
+        first_is_over.set()
+
+    in_threads(len(numbers) + 2, lambda place: (let_go if place > len(numbers) else work)(place))
+    assert done == sorted(numbers)
+
+
+def test_a_turn_that_fails_ends() -> None:
+    turns = Turns()
+    with pytest.raises(ZeroDivisionError), turns.turn(1):
+        raise ZeroDivisionError
+    with turns.turn(2):
+        assert turns.waiting == 0

@@ -16,7 +16,7 @@ from hallweb.audition.segment_file import DamagedSegmentError, SegmentFile
 from hallweb.audition.store import SegmentStore
 from hallweb.metrics import ENGINES, KEPT, RENDERED
 from hallweb.songs.files import segments_folder
-from hallweb.songs.locks import Locks
+from hallweb.songs.locks import Locks, TurnsByKey
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, open_responses, open_stems, song_sounds
@@ -96,6 +96,7 @@ _segments: WeakValueDictionary[tuple[SongSounds, str, int | None, str], LaneSegm
 
 
 _locks = Locks()
+_turns = TurnsByKey()
 _renderer = SegmentRenderer(settings.ENGINES_LIMIT_BYTES)
 
 
@@ -131,7 +132,8 @@ def render_segment(sounds: SongSounds, segments: LaneSegments, index: int) -> Se
             return kept
         began = time.perf_counter()
         rate = segments.plan.song.sample_rate
-        with PLAYING.rendering(), _locks.of(("lanes", song_id)):  # side by side the first would wait for the others
+        # Side by side the first would wait for the others; what is heard earlier goes before what is got ready for later.
+        with PLAYING.rendering(), _turns.of(song_id).turn(index):
             made = _renderer.render(segments, open_stems(sounds, rate), index)
         file = SegmentFile.of_sound(made.sound, made.fed_peaks, rate)
         seconds = time.perf_counter() - began

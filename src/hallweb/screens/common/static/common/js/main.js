@@ -2,7 +2,7 @@
 
 import { bindComparing } from "./comparing.js";
 import { bindDock } from "./dock.js";
-import { bindEdits } from "./edits.js";
+import { bindEdits, isEditing } from "./edits.js";
 import { bindElsewhere } from "./elsewhere.js";
 import { bindFields } from "./fields.js";
 import { bindFigureDrags } from "./figuredrags.js";
@@ -36,7 +36,7 @@ bindLiveFaders(player);
 bindLiveSources(player);
 bindKeySheet();
 bindElsewhere();
-bindNews();
+bindNews(() => isEditing() || player.isBehind);
 bindListener();
 player.refresh();
 

@@ -2,10 +2,13 @@
 
 const AGAIN_MS = 5000;
 const WITHOUT_MS = 1000;
+const SOUND_FIRST_MS = 100;
+const MOST_TIMES = 30;
 const EVERYTHING = "everything";
 
 let stream = null;
 let lastTried = -Infinity;
+let isSoundAwaited = () => false;
 const heardAt = new Map(); // when a word came last
 const askedAt = new WeakMap(); // when htmx sent a request
 
@@ -17,7 +20,9 @@ function wake(element) {
   element.dispatchEvent(new CustomEvent("news"));
 }
 
-function tell(word) {
+/** Tell a word to those who wait for it: they will ask the server, which has the sound of an edit to make first. */
+function tell(word, times = 0) {
+  if (times < MOST_TIMES && isSoundAwaited()) return setTimeout(() => tell(word, times + 1), SOUND_FIRST_MS);
   heardAt.set(word, performance.now());
   document.querySelectorAll(word === EVERYTHING ? "[data-news]" : `[data-news~="${CSS.escape(word)}"]`).forEach(wake);
   document.dispatchEvent(new CustomEvent("song-news", { detail: word }));
@@ -54,7 +59,9 @@ export function concerns(word, wanted) {
   return word === wanted || word === EVERYTHING;
 }
 
-export function bindNews() {
+/** Listen to news of the song; they wait while `awaitsSound` says that an edit is not heard yet. */
+export function bindNews(awaitsSound) {
+  isSoundAwaited = awaitsSound;
   document.addEventListener("htmx:beforeRequest", ({ detail }) => askedAt.set(detail.requestConfig, performance.now()));
   document.addEventListener("htmx:afterSettle", catchUp);
   document.addEventListener("visibilitychange", () => (document.hidden ? close() : tick())); // few connections are open at once over HTTP/1.1
