@@ -3,7 +3,7 @@
 import assert from "node:assert/strict";
 import { beforeEach, test } from "node:test";
 
-import { eachFrame } from "../../src/hallweb/screens/common/static/common/js/frames.js";
+import { drawLessWhile, eachFrame } from "../../src/hallweb/screens/common/static/common/js/frames.js";
 
 const FRAME_MS = 1000 / 60;
 let now = 0;
@@ -88,4 +88,17 @@ test("what still falls is drawn until it lies", () => {
   const { times } = drawn((count) => count < 6);
   pass(20);
   assert.equal(times.length, 6);
+});
+
+test("while an edit is not heard yet it is drawn a few times a second", (t) => {
+  let isAwaited = true;
+  drawLessWhile(() => isAwaited);
+  t.after(() => drawLessWhile(() => false));
+  player.isPlaying = true;
+  const { times } = drawn();
+  pass(60);
+  assert.ok(times.length >= 7 && times.length <= 9, `${times.length} times`);
+  isAwaited = false;
+  pass(70);
+  assert.ok(times.length >= 37, `${times.length} times`);
 });

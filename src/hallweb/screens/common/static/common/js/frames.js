@@ -1,9 +1,17 @@
 // Draws what moves with the sound: about thirty times a second while it plays, once when something has changed, and never at rest.
+// While an edit is not heard yet, about eight times a second: on a machine that paints by itself drawing would keep it waiting.
 
-const REST_MS = 26; // every second frame of most screens is not even asked for: on a slow machine painting would keep edits waiting
+const REST_MS = 26; // every second frame of most screens is not even asked for
+const SOUND_FIRST_REST_MS = 110;
 
 const due = new Set();
 let isWaiting = false; // for a frame, or for the rest after it
+let isSoundAwaited = () => false;
+
+/** Draw less often while `awaitsSound` says that an edit is not heard yet. */
+export function drawLessWhile(awaitsSound) {
+  isSoundAwaited = awaitsSound;
+}
 
 /** Draw with the next frame, at the earliest some time after the last one that was drawn: all that is due in the same frame. */
 function askFor(draw) {
@@ -16,7 +24,7 @@ function askFor(draw) {
 function drawAll() {
   const draws = [...due];
   due.clear();
-  setTimeout(goOn, REST_MS);
+  setTimeout(goOn, isSoundAwaited() ? SOUND_FIRST_REST_MS : REST_MS);
   for (const draw of draws) {
     try {
       draw();

@@ -6,6 +6,7 @@ import { bindEdits, isEditing } from "./edits.js";
 import { bindElsewhere } from "./elsewhere.js";
 import { bindFields } from "./fields.js";
 import { bindFigureDrags } from "./figuredrags.js";
+import { drawLessWhile } from "./frames.js";
 import { bindKeys } from "./keys.js";
 import { bindKeySheet } from "./keysheet.js";
 import { bindListener } from "./listener.js";
@@ -22,6 +23,8 @@ const { manifestUrl, loudnessUrl } = document.getElementById("player").dataset;
 
 /** The song's player; each screen's own scripts bind to it. */
 export const player = new Player(manifestUrl);
+/** Whether an edit is on its way, or was made and is not heard yet. */
+const awaitsSound = () => isEditing() || player.isBehind;
 const matching = new Matching(player, loudnessUrl);
 bindScreens();
 bindTooltips();
@@ -36,7 +39,8 @@ bindLiveFaders(player);
 bindLiveSources(player);
 bindKeySheet();
 bindElsewhere();
-bindNews(() => isEditing() || player.isBehind);
+bindNews(awaitsSound);
+drawLessWhile(awaitsSound);
 bindListener();
 player.refresh();
 

@@ -6,6 +6,7 @@ import { written } from "./figures.js";
 const LOW_DB = -60;
 const WIDTH = 102;
 const FOOT_WIDTH = 92;
+const WATCH_MS = 35; // less than what an analyser keeps
 const HOLD_FALL_DB = 0.23; // a drawing: 7 dB a second
 
 const $ = (selector) => document.querySelector(selector);
@@ -16,10 +17,11 @@ function figure(db) {
   return db > -100 ? written(db.toFixed(1)) : written("-∞");
 }
 
-/** Return the peak of an analyser's last samples, 1 being full scale. */
-function peakOf(analyser, scratch) {
+/** Whether any of an analyser's last samples is at full scale or over it. */
+function isOverIn(analyser, scratch) {
   analyser.getFloatTimeDomainData(scratch);
-  return scratch.reduce((peak, value) => Math.max(peak, Math.abs(value)), 0);
+  for (let frame = 0; frame < scratch.length; frame++) if (Math.abs(scratch[frame]) >= 1) return true;
+  return false;
 }
 
 function place(db) {
@@ -36,7 +38,7 @@ function showClips() {
 function watchLanes(player, scratch) {
   for (const [id, { sides }] of player.mixer.lanes) {
     if (clipped.has(id)) continue;
-    if (Math.max(...sides.map((side) => peakOf(side, scratch))) < 1) continue;
+    if (!sides.some((side) => isOverIn(side, scratch))) continue;
     clipped.add(id);
     showClips();
   }
@@ -101,10 +103,10 @@ export function bindMeters(player) {
     if (readings.sum) showSum(readings.sum);
     showHighest(highest);
     if (player.manifest) watchFeeds(player);
-    if (player.isPlaying) watchLanes(player, scratch);
     return isFalling();
   }
   const drawAgain = eachFrame(player, draw);
+  setInterval(() => player.isPlaying && watchLanes(player, scratch), WATCH_MS); // whether it is drawn or not
   document.addEventListener("click", (event) => {
     const flag = event.target.closest("[data-clip]");
     if (flag && clipped.delete(flag.dataset.clip)) showClips();

@@ -7,6 +7,7 @@ const LOW_HZ = 40;
 const HIGH_HZ = 16000;
 const TOP_DB = 12;
 const SPAN_DB = 48;
+const LEAST_MS = 60; // a transform of each side takes longer than drawing it
 const EDGE = 10 ** 0.05;
 
 function x(hz, width) {
@@ -15,9 +16,11 @@ function x(hz, width) {
 
 export function bindLiveSpectrum(player) {
   let bins = null;
+  let drawnAt = 0;
   function draw() {
     const canvas = document.querySelector("[data-live-spectrum]");
-    if (!canvas) return;
+    if (!canvas || (player.isPlaying && performance.now() - drawnAt < LEAST_MS)) return;
+    drawnAt = performance.now();
     const context = canvas.getContext("2d");
     context.clearRect(0, 0, canvas.width, canvas.height);
     const measured = canvas.parentElement.querySelector("[data-top-db]");
