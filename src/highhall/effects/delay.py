@@ -58,6 +58,16 @@ def _read_run(line: Signal, out: Signal, delays: Coefficients, whole: float, sca
         )
 
 
+@njit("void(float32[::1], float32[::1], float64, float64[::1])", nogil=True, cache=True, fastmath={"contract"})
+def _read_still(line: Signal, out: Signal, part: float, scales: Coefficients) -> None:
+    """Do what `_read_run` does where all delays are the same, `part` beyond a whole number."""
+    w0, w1, w2, w3, w4, w5, w6, w7 = between_points(4 - part, scales)
+    for n in range(out.shape[0]):
+        out[n] = ((w0 * line[n] + w1 * line[n + 1]) + (w2 * line[n + 2] + w3 * line[n + 3])) + (
+            (w4 * line[n + 4] + w5 * line[n + 5]) + (w6 * line[n + 6] + w7 * line[n + 7])
+        )
+
+
 @njit("void(float32[::1], float32[::1], int64, float64[::1], float64[::1])", nogil=True, cache=True)
 def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, scales: Coefficients) -> None:
     """Read one side, (length,), into (frames,) at the places at + n - delays[n], 4 <= place < length - 3.
@@ -70,11 +80,17 @@ def read_between(source: Signal, out: Signal, at: int, delays: Coefficients, sca
     n = 0
     while n < frames:  # a run keeps one whole number of samples, so its places lie side by side
         whole = math.floor(delays[n])
-        end = n + 1
+        still = n + 1
+        while still < frames and delays[still] == delays[n]:
+            still += 1
+        end = still
         while end < frames and whole <= delays[end] < whole + 1:
             end += 1
-        first = at + n - whole - 4
-        _read_run(source[first : first + end - n + 7], out[n:end], delays[n:end], whole, scales)
+        line = source[at + n - whole - 4 : at + end - whole + 3]
+        if still == end:
+            _read_still(line, out[n:end], delays[n] - whole, scales)
+        else:
+            _read_run(line, out[n:end], delays[n:end], whole, scales)
         n = end
 
 
@@ -226,6 +242,10 @@ class DelayLine:
         self._frames = block.shape[1]
         self._known = np.concatenate([self._past, block, np.zeros((2, GLIDING_SLACK), np.float32)], axis=1)
         self._past = self._known[:, self._frames : self._frames + past].copy()
+
+    def known(self, side: int) -> tuple[Signal, int]:
+        """Return one side as far as it is known, (length,), to be read only, and where in it the block begins."""
+        return self._known[side], self._past.shape[1]
 
     def read(self, side: int, delay: int | Coefficients) -> Signal:
         """Return one side, (frames,), `delay` samples late: a whole number, or a place for each frame."""

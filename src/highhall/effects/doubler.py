@@ -11,7 +11,7 @@ import numpy as np
 
 from highhall.curves import Curve, EffectCurves
 from highhall.effects.delay import POINTS_AHEAD, DelayLine, cell_edges
-from highhall.effects.pitch_shift import shifting_heads
+from highhall.effects.pitch_shift import shifted
 from highhall.effects.signals import Coefficients, Signal
 
 _LONGEST_SWEEP_MS = 30.0
@@ -36,11 +36,7 @@ class Doubler:
         """Return the two voices, (2, frames)."""
         self._line.take(block)
         stop = start_sample + block.shape[1]
-        out = np.zeros_like(block)
-        for side, voice in enumerate(self._voices):
-            for delays, share in zip(*voice.heads(start_sample, stop), strict=True):
-                out[side] += self._line.read(side, delays) * share
-        return out
+        return np.stack([voice.heard(self._line, side, start_sample, stop) for side, voice in enumerate(self._voices)])
 
 
 class _Voice:
@@ -51,13 +47,12 @@ class _Voice:
         self._sweep = min(2 * (shortest - _LEAST_MS), _LONGEST_SWEEP_MS) * sample_rate / 1000 - 2 * POINTS_AHEAD
         self.longest = longest * sample_rate / 1000 + self._sweep / 2 + POINTS_AHEAD
 
-    def heads(self, start: int, stop: int) -> tuple[Coefficients, Signal]:
-        """Return the delays in samples and the shares of both heads, (2, frames)."""
-        delays, shares = shifting_heads(self._turns(start, stop), start, stop, self._sweep)
+    def heard(self, line: DelayLine, side: int, start: int, stop: int) -> Signal:
+        """Return what the voice makes of one side, (frames,)."""
         middle_ms = self._delay_ms.constant
-        middle = self._delay_ms.values(start, stop) if middle_ms is None else middle_ms
-        delays += middle * (self._rate / 1000)
-        return delays, shares
+        middles = np.full(stop - start, middle_ms) if middle_ms is not None else self._delay_ms.values(start, stop)
+        turns = self._turns(start, stop)
+        return shifted(line, side, turns, start, middles * (self._rate / 1000), self._sweep)
 
     def _turns(self, start: int, stop: int) -> Coefficients:
         """Return how many sweeps have passed since 1|1 at the cells' edges: a head is 1 - ratio samples later each sample."""

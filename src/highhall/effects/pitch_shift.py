@@ -11,8 +11,10 @@ import numpy as np
 from numba import njit
 
 from highhall.curves import CELL
+from highhall.effects.delay import LAGRANGE, DelayLine, read_between
 from highhall.effects.signals import Coefficients, Signal
 
+_AT_ONCE = 2048
 _SHARE_ORDER = 6
 _EVEN = np.polynomial.Chebyshev.interpolate(lambda u: np.cos(np.pi * np.sqrt(u)) ** 2, _SHARE_ORDER, domain=[0, 0.25])
 _SHARE: Coefficients = np.array(_EVEN.convert(kind=np.polynomial.Polynomial).coef[::-1], np.float64)
@@ -58,3 +60,54 @@ def shifting_heads(turns: Coefficients, start: int, stop: int, sweep: float) -> 
     delays, shares = np.empty((2, stop - start)), np.empty((2, stop - start), np.float32)
     _run_heads(turns, start % CELL, sweep, _SHARE, delays, shares)
     return delays, shares
+
+
+@njit("void(float64[::1], float64[::1])", nogil=True, cache=True)
+def _move(delays: Coefficients, middles: Coefficients) -> None:
+    for frame in range(delays.shape[0]):
+        delays[frame] += middles[frame]
+
+
+@njit("void(float32[::1], float32[::1], float32[::1])", nogil=True, cache=True)
+def _add_share(out: Signal, heard: Signal, share: Signal) -> None:
+    for frame in range(out.shape[0]):
+        out[frame] += heard[frame] * share[frame]
+
+
+@njit(
+    "void(float32[::1], float32[::1], int64, float64[::1], int64, float64, float64[::1], float64[::1], float64[::1])",
+    nogil=True, cache=True,
+)  # fmt: skip
+def _read_heads(
+    source: Signal,
+    out: Signal,
+    at: int,
+    turns: Coefficients,
+    first: int,
+    sweep: float,
+    middles: Coefficients,
+    share: Coefficients,
+    scales: Coefficients,
+) -> None:
+    """Read one side, (length,), into (frames,) by both heads about `middles`, (frames,), in pieces, so that all in between stays near."""
+    heard = np.empty(_AT_ONCE, np.float32)
+    out[:] = 0
+    for n in range(0, out.shape[0], _AT_ONCE):
+        count = min(_AT_ONCE, out.shape[0] - n)
+        cell = (first + n) // CELL
+        delays, shares = np.empty((2, count)), np.empty((2, count), np.float32)
+        _run_heads(turns[cell:], first + n - cell * CELL, sweep, share, delays, shares)
+        for head in range(2):
+            _move(delays[head], middles[n : n + count])
+            read_between(source, heard[:count], at + n, delays[head], scales)
+            _add_share(out[n : n + count], heard[:count], shares[head])
+
+
+def shifted(
+    line: DelayLine, side: int, turns: Coefficients, start_sample: int, middles: Coefficients, sweep: float
+) -> Signal:
+    """Return one side of a line, (frames,), transposed by heads about `middles`, delays in samples, (frames,); turns as `shifting_heads` takes them."""
+    samples, at = line.known(side)
+    out = np.empty(len(middles), np.float32)
+    _read_heads(samples, out, at, turns, start_sample % CELL, sweep, middles, _SHARE, LAGRANGE)
+    return out
