@@ -110,3 +110,15 @@ def test_blocks_change_no_bit_of_a_curve() -> None:
     edges = [0, 1, 1000, 167_990, 168_001, 192_000, 300_000, 500_000]
     parts = [curve.values(a, b) for a, b in pairwise(edges)]
     np.testing.assert_array_equal(np.concatenate(parts), whole)
+
+
+def test_where_a_curve_stands_still_it_is_one_number() -> None:
+    document = make_document()
+    document["moves"] = [
+        {"target": {"send": ["voice", "hall"], "param": "level_db"}, "sections": [{"section": "b", "value": -6.0}]}
+    ]
+    curve = curve_of(plan_from_document(document), TARGET, -20.0)
+    boundary = 4 * RATE
+    assert curve.between(0, boundary - AVERAGE) == pytest.approx(0.1)
+    assert curve.between(boundary, boundary + RATE) == pytest.approx(10 ** (-6 / 20))
+    np.testing.assert_array_equal(curve.between(0, boundary), curve.values(0, boundary))

@@ -120,8 +120,13 @@ class Curve:
 
     def values(self, start: int, stop: int) -> Values:
         """Return the curve as it is heard: drawn, then averaged over the 5 ms that follow."""
+        between = self.between(start, stop)
+        return np.full(stop - start, between) if isinstance(between, float) else between
+
+    def between(self, start: int, stop: int) -> float | Values:
+        """Return what `values` does, as one number where the curve stands still."""
         if self.still_until(start) >= stop:
-            return np.full(stop - start, self._read(self.stretches[self._index(start)].first))
+            return self._read(self.stretches[self._index(start)].first)
         window = _smoothing_window(self.time.sample_rate)
         drawn = self._drawn(start, stop + len(window) - 1)
         out = np.empty(stop - start)

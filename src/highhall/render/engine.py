@@ -135,8 +135,7 @@ class ReturnPath:
             nothing = silence(stop - start)
             return ReturnBlock(fed, nothing, nothing, nothing)
         out = self._chained(fed, sources, start)
-        width = self._width.constant
-        wide = widened(out, self._width.values(start, stop) if width is None else width)
+        wide = widened(out, self._width.between(start, stop))
         post = faded(wide, self._fader.gains(start, stop))
         return ReturnBlock(fed, out, post, self._group.process(post, start))
 

@@ -38,19 +38,14 @@ class Fader:
         return self._read_gains(start, stop) if self._still is None else self._still
 
     def _read_gains(self, start: int, stop: int) -> tuple[Gain, Gain]:
-        gain = _read(self._level, start, stop) * _read(self._switch, start, stop)
-        left, right = side_gains(_read(self._pan, start, stop))
+        gain = self._level.between(start, stop) * self._switch.between(start, stop)
+        left, right = side_gains(self._pan.between(start, stop))
         return gain * left, gain * right
 
     @property
     def curves(self) -> tuple[Curve, ...]:
         """All that the fader depends on."""
         return self._level, self._switch, self._pan
-
-
-def _read(curve: Curve, start: int, stop: int) -> Gain:
-    constant = curve.constant
-    return curve.values(start, stop) if constant is None else constant
 
 
 def add_faded(bus: Signal, source: Signal, gains: tuple[Gain, Gain]) -> None:
@@ -76,6 +71,10 @@ def widened(source: Signal, width: Gain) -> Signal:
     if isinstance(width, float) and width == 1.0:
         return source
     factor = _factor(width)
-    middle = 0.5 * (source[0] + source[1])
-    side = 0.5 * factor * (source[0] - source[1])
-    return np.stack([middle + side, middle - side])
+    middle, side = source[0] + source[1], source[0] - source[1]
+    middle *= np.float32(0.5)
+    side *= np.float32(0.5) * factor
+    out = np.empty_like(source)
+    np.add(middle, side, out=out[0])
+    np.subtract(middle, side, out=out[1])
+    return out

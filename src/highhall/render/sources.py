@@ -124,7 +124,10 @@ class Sources:
         (left, right), gains = source.rows, source.gains
         if left < right and gains == AS_IT_IS:
             return self.room(key)
-        return np.stack([self._table[left] * np.float32(gains[0]), self._table[right] * np.float32(gains[1])])
+        sound = np.empty((2, self._table.shape[1]), np.float32)
+        for side, (row, gain) in enumerate(zip((left, right), gains, strict=True)):
+            np.multiply(self._table[row], np.float32(gain), out=sound[side])
+        return sound
 
     def mix(self, buses: Iterable[Mapping[SourceKey, SideGains]]) -> Mix:
         """Return a mix of sources into buses, each with its sources and their gains for left and right."""
