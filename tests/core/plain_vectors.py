@@ -101,5 +101,21 @@ def eight_later(vector: np.ndarray) -> np.ndarray:
     return _put_off(vector, 8)
 
 
+def evens(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    return np.concatenate([first, second])[::2]
+
+
+def odds(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    return np.concatenate([first, second])[1::2]
+
+
+def first_in_turn(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    return np.stack([first, second], axis=1).reshape(-1)[:COUNT]
+
+
+def last_in_turn(first: np.ndarray, second: np.ndarray) -> np.ndarray:
+    return np.stack([first, second], axis=1).reshape(-1)[COUNT:]
+
+
 def last_of(vector: np.ndarray) -> np.float32:
     return np.float32(vector[-1])

@@ -102,6 +102,20 @@ def putting_off(library: ModuleType) -> Any:
     return compiled_if_vectors(library, put_off)
 
 
+def taking_turns(library: ModuleType) -> Any:
+    load, store, evens, odds = library.load, library.store, library.evens, library.odds
+    first_in_turn, last_in_turn = library.first_in_turn, library.last_in_turn
+
+    def taken(source, out):
+        some, more = load(source, 0), load(source, COUNT)
+        store(out, 0, evens(some, more))
+        store(out, COUNT, odds(some, more))
+        store(out, 2 * COUNT, first_in_turn(some, more))
+        store(out, 3 * COUNT, last_in_turn(some, more))
+
+    return compiled_if_vectors(library, taken)
+
+
 def test_vectors_add_subtract_and_multiply_as_their_twin_does() -> None:
     a, b = np.random.default_rng(1).standard_normal((2, COUNT + 4)).astype(np.float32)
     (_, fast), (_, plain) = both(shaping, a, b, np.zeros(COUNT + 4, np.float32))
@@ -174,3 +188,11 @@ def test_stages_hear_one_another_as_their_twin_says() -> None:
     np.testing.assert_array_equal(fast[:8], [1, 0, 2, 3, 4, 5, 6, 7])
     np.testing.assert_array_equal(fast[8:16] / source[1:9], [1, 2, 1, 1, 2, 1, 1, 1])
     np.testing.assert_array_equal(fast[16:], [8, 9])
+
+
+def test_numbers_of_two_vectors_are_taken_in_turn_as_the_twin_does() -> None:
+    source = np.arange(2 * COUNT, dtype=np.float32)
+    (_, [_, fast]), (_, [_, plain]) = both(taking_turns, source, np.zeros(4 * COUNT, np.float32))
+    np.testing.assert_array_equal(fast, plain)
+    np.testing.assert_array_equal(fast[: 2 * COUNT], [*source[::2], *source[1::2]])
+    np.testing.assert_array_equal(fast[2 * COUNT :].reshape(-1, 2), source.reshape(2, -1).T)

@@ -344,6 +344,31 @@ def _put_off(frames: int) -> Any:
 one_later, two_later, four_later, eight_later = (_put_off(frames) for frames in (1, 2, 4, 8))
 
 
+def _shuffled(words: str, order: Sequence[int]) -> Any:
+    """Make what takes numbers from two vectors in an order; those of the second count from 16 on."""
+
+    def make(_typing: Any, first: Any, second: Any) -> Any:
+        def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
+            return builder.shuffle_vector(*arguments, _mask(*order))
+
+        return _NUMBERS(first, second), generate
+
+    make.__doc__ = words
+    return in_kernels(make)
+
+
+evens = _shuffled("Return every second number of two vectors, from the first on.", range(0, 2 * COUNT, 2))
+odds = _shuffled("Return every second number of two vectors, from the second on.", range(1, 2 * COUNT, 2))
+first_in_turn = _shuffled(
+    "Return the first halves of two vectors, a number of each in turn.",
+    [n // 2 + COUNT * (n % 2) for n in range(COUNT)],
+)
+last_in_turn = _shuffled(
+    "Return the last halves of two vectors, a number of each in turn.",
+    [COUNT // 2 + n // 2 + COUNT * (n % 2) for n in range(COUNT)],
+)
+
+
 @in_kernels
 def last_of(_typing: Any, lanes: Any) -> Any:
     """Return the number in the last of 16 lanes."""

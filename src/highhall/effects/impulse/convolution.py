@@ -17,7 +17,7 @@ from scipy import fft as scipy_fft
 
 from highhall.effects.processor import CELL_FRAMES
 from highhall.effects.signals import Signal, silence
-from highhall.effects.vectors import COUNT, load, store
+from highhall.effects.vectors import COUNT, Vector, evens, first_in_turn, last_in_turn, load, odds, store
 
 _BINS = CELL_FRAMES + 1
 _STRETCHES = -(-_BINS // COUNT)
@@ -28,37 +28,42 @@ _PAIR = 2 * COUNT
 """Numbers of the real and the imaginary parts of a stretch."""
 _SPARE = 2 * _CELLS_AT_ONCE
 
-Complex: TypeAlias = NDArray[np.complex64]
 Parts: TypeAlias = NDArray[np.float32]
 """Spectra in the order in which they are multiplied: (sides, stretches of 16 bins, partitions or cells, real and imaginary, 16)."""
 
 
-@njit("void(complex64[:,:,::1], float32[:,:,:,:,::1], int64)", nogil=True, cache=True)
-def _part(spectra: Complex, parts: Parts, first: int) -> None:
-    """Write spectra, (cells, sides, bins), to the parts from cell `first` on."""
-    for cell in range(spectra.shape[0]):
-        for side in range(spectra.shape[1]):
-            bins = spectra[cell, side]
-            for stretch in range(_STRETCHES - 1):
-                real, imaginary = parts[side, stretch, first + cell]
-                for k in range(COUNT):
-                    real[k], imaginary[k] = bins[stretch * COUNT + k].real, bins[stretch * COUNT + k].imag
-            parts[side, _STRETCHES - 1, first + cell, 0, 0] = bins[_BINS - 1].real  # half the rate stands alone
-            parts[side, _STRETCHES - 1, first + cell, 1, 0] = bins[_BINS - 1].imag
+@njit("void(float32[:,:,::1], float32[:,:,:,:,::1], int64)", nogil=True, cache=True)
+def _part(spectra: Signal, parts: Parts, first: int) -> None:
+    """Write spectra, (cells, sides, real and imaginary parts of bins in turn), to the parts from cell `first` on."""
+    for side in range(spectra.shape[1]):
+        for stretch in range(_STRETCHES - 1):
+            for cell in range(spectra.shape[0]):  # which lie side by side in the parts
+                bins, target = spectra[cell, side], parts[side, stretch, first + cell]
+                some, more = load(bins, _PAIR * stretch), load(bins, _PAIR * stretch + COUNT)
+                store(target[0], 0, evens(some, more)), store(target[1], 0, odds(some, more))
+        for cell in range(spectra.shape[0]):  # half the rate stands alone
+            for part in range(2):
+                parts[side, _STRETCHES - 1, first + cell, part, 0] = spectra[cell, side, 2 * (_BINS - 1) + part]
+
+
+@njit(nogil=True, cache=True)
+def _keep(bins: Signal, stretch: int, real: Vector, imaginary: Vector) -> None:
+    """Write a stretch of a spectrum, real and imaginary parts in turn."""
+    store(bins, _PAIR * stretch, first_in_turn(real, imaginary))
+    store(bins, _PAIR * stretch + COUNT, last_in_turn(real, imaginary))
 
 
 @njit(
-    "void(float32[::1], int64, int64, float32[::1], int64, int64, complex64[:,:,::1])",
+    "void(float32[::1], int64, int64, float32[::1], int64, int64, float32[:,:,::1])",
     nogil=True, cache=True, fastmath={"contract"},
 )  # fmt: skip
-def _multiply(heard: Signal, slots: int, first: int, taps: Signal, ways: int, partitions: int, made: Complex) -> None:
-    """Write to made, (cells, 2, bins), what both sides of some cells are, a multiple of four.
+def _multiply(heard: Signal, slots: int, first: int, taps: Signal, ways: int, partitions: int, made: Signal) -> None:
+    """Write to made, (cells, 2, real and imaginary parts in turn), what both sides of some cells are, a multiple of four.
 
     heard: parts of both sides, `slots` cells long, in which the first of these cells is `first`. taps: (ways, 2, stretches,
     partitions, 2, 16), straight ones first; the second way, if there is one, is from the other side.
     """
-    sums = np.zeros(2 * COUNT * _FOUR, np.float32)
-    nothing = load(sums, 0)
+    nothing = load(np.zeros(COUNT, np.float32), 0)
     for side, stretch in np.ndindex(2, _STRETCHES):
         for four in range(0, made.shape[0], _FOUR):
             real0 = real1 = real2 = real3 = nothing
@@ -82,14 +87,10 @@ def _multiply(heard: Signal, slots: int, first: int, taps: Signal, ways: int, pa
                     imaginary3 = imaginary3 + real * other3 + imaginary * then3
                     then3, then2, then1 = then2, then1, then0
                     other3, other2, other1 = other2, other1, other0
-            store(sums, 0, real0), store(sums, COUNT, imaginary0)
-            store(sums, _PAIR, real1), store(sums, _PAIR + COUNT, imaginary1)
-            store(sums, 2 * _PAIR, real2), store(sums, 2 * _PAIR + COUNT, imaginary2)
-            store(sums, 3 * _PAIR, real3), store(sums, 3 * _PAIR + COUNT, imaginary3)
-            for cell in range(_FOUR):
-                for k in range(COUNT):
-                    value = complex(sums[_PAIR * cell + k], sums[_PAIR * cell + COUNT + k])
-                    made[four + cell, side, stretch * COUNT + k] = value
+            _keep(made[four, side], stretch, real0, imaginary0)
+            _keep(made[four + 1, side], stretch, real1, imaginary1)
+            _keep(made[four + 2, side], stretch, real2, imaginary2)
+            _keep(made[four + 3, side], stretch, real3, imaginary3)
 
 
 class Convolver:
@@ -103,9 +104,9 @@ class Convolver:
         for index in range(count):
             part = taps[:, index * CELL_FRAMES : (index + 1) * CELL_FRAMES]
             padded[:, index, : part.shape[1]] = part
-        spectra = scipy_fft.rfft(padded, axis=2).swapaxes(0, 1)
+        spectra = np.ascontiguousarray(scipy_fft.rfft(padded, axis=2).swapaxes(0, 1))
         self._taps: Parts = np.zeros((len(taps), _STRETCHES, count, 2, COUNT), np.float32)
-        _part(np.ascontiguousarray(spectra), self._taps, 0)
+        _part(spectra.view(np.float32), self._taps, 0)
         self._past = count - 1
         self._filled = self._past
         self._heard: Parts = np.zeros((2, _STRETCHES, 2 * count + _SPARE, 2, COUNT), np.float32)
@@ -137,13 +138,14 @@ class Convolver:
         """Return what comes out in cells, (cells, 2, frames), for their input and that of the cell before each, (cells, 2, 2 * frames)."""
         cells = len(windows)
         first = self._room()
-        _part(scipy_fft.rfft(windows, axis=2), self._heard, first)
-        made = np.empty((-(-cells // _FOUR) * _FOUR, 2, _STRETCHES * COUNT), np.complex64)
+        _part(scipy_fft.rfft(windows, axis=2).view(np.float32), self._heard, first)
+        made = np.empty((-(-cells // _FOUR) * _FOUR, 2, _STRETCHES * _PAIR), np.float32)
         heard, taps = self._heard.reshape(-1), self._taps.reshape(-1)
         paths, _, partitions = self._taps.shape[:3]
         _multiply(heard, self._heard.shape[2], first, taps, paths // 2, partitions, made)
         self._filled += cells
-        out: Signal = scipy_fft.irfft(made[:cells, :, :_BINS], 2 * CELL_FRAMES, axis=2)[:, :, CELL_FRAMES:]
+        spectra = made[:cells].view(np.complex64)[:, :, :_BINS]
+        out: Signal = scipy_fft.irfft(spectra, 2 * CELL_FRAMES, axis=2)[:, :, CELL_FRAMES:]
         return out
 
     def _room(self) -> int:
