@@ -87,16 +87,17 @@ class Echo:
         """
         if self._is_whole:
             return np.array([[[float(delay.samples)] for delay in self._delays]]), np.ones((1, 1), np.float32)
-        wow = self._wow(start, stop)
         left, right = (delay.readings(start, stop) for delay in self._delays)
         pairs = [(a, b, _product(p, q)) for a, p in left for b, q in right]
-        delays = np.stack([np.stack([a, b]) for a, b, _ in pairs]) + wow
-        shares = np.stack([np.ones(stop - start) if share is None else share for *_, share in pairs])
-        return np.maximum(delays, _SHORTEST_S * self._rate), shares.astype(np.float32)
+        delays, shares = np.empty((len(pairs), 2, stop - start)), np.empty((len(pairs), stop - start), np.float32)
+        for reading, (of_left, of_right, share) in enumerate(pairs):
+            delays[reading, 0], delays[reading, 1] = of_left, of_right
+            shares[reading] = 1.0 if share is None else share
+        if self._wow_depth.constant != 0:
+            delays += self._wow(start, stop)
+        return np.maximum(delays, _SHORTEST_S * self._rate, out=delays), shares
 
-    def _wow(self, start: int, stop: int) -> Coefficients | float:
-        if self._wow_depth.constant == 0:
-            return 0.0
+    def _wow(self, start: int, stop: int) -> Coefficients:
         phases = self._wow_hz.phases(np.arange(start, stop))
         wow: Coefficients = self._wow_depth.values(start, stop) * sine(phases) * (self._rate / 1000)
         return wow
