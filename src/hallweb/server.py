@@ -27,8 +27,8 @@ limit_request_fields = 60
 SILENT_S = 15
 """How long a connection may send nothing in the middle of a request."""
 
-AT_ONCE = 8
-"""How many requests are worked on at a time."""
+AT_ONCE = 48 if settings.SERVES == "sound" else 8
+"""How many requests are worked on at a time. Most of those for sound wait for their turn: an edit's may not wait outside for them."""
 
 BUFFERED_BYTES = 5 << 20
 

@@ -11,6 +11,7 @@ from django.urls import reverse
 from hallweb.audition import ahead, calls
 from hallweb.audition.calls import Call
 from hallweb.audition.segment_file import HEADROOM, SegmentFile
+from hallweb.audition.segments import lane_segments
 from hallweb.songs import actions
 from hallweb.songs.files import segments_folder
 from hallweb.songs.revisions import plan_of
@@ -292,6 +293,31 @@ def test_the_lanes_of_a_heavy_song_are_spread_and_each_process_renders_its_own_a
     dry = next(lane for lane in signed_in.get(address).json()["lanes"] if lane["id"] == "dry")
     assert signed_in.get(dry["url"].replace("INDEX", "0").replace("KEY", dry["keys"][0])).status_code == 200
     begun = []
-    monkeypatch.setattr("hallweb.audition.ahead._pool.submit", lambda *said: begun.append(said[-1].lane))
+    monkeypatch.setattr("hallweb.audition.ahead._pool.submit", lambda *said: begun.extend(s.lane for s in said[-1]))
     ahead._begin(Call(song.pk, song.head_id, None, 0, 2))
     assert begun == ["dry"]
+
+
+def test_what_is_called_for_is_rendered_in_the_order_in_which_it_is_heard_the_quickest_first(song, monkeypatch) -> None:
+    rendered = []
+    monkeypatch.setattr(ahead, "render_segment", lambda _, segments, index: rendered.append((index, segments.lane)))
+    monkeypatch.setattr(ahead._pool, "submit", lambda work, *said: work(*said))
+    ahead._begin(Call(song.pk, song.head_id, None, 3, 2))
+    lanes = [lane for index, lane in rendered if index == 3]
+    assert rendered == [(index, lane) for index in (3, 4) for lane in lanes]
+    memories = [lane_segments(song_sounds(song.pk), song.head_id, lane).memory for lane in lanes]
+    assert len(lanes) > 2
+    assert memories == sorted(memories)
+
+
+def test_a_later_call_takes_the_place_of_one_at_work(song, monkeypatch) -> None:
+    rendered = []
+
+    def render(_sounds, segments, index) -> None:
+        rendered.append((index, segments.lane))
+        ahead._newest[song.pk] = -1
+
+    monkeypatch.setattr(ahead, "render_segment", render)
+    monkeypatch.setattr(ahead._pool, "submit", lambda work, *said: work(*said))
+    ahead._begin(Call(song.pk, song.head_id, None, 3, 2))
+    assert len(rendered) == 1

@@ -6,6 +6,8 @@ already which segments are heard next, and they are rendered while the answer is
 
 import time
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+from itertools import product
 from threading import Lock
 from typing import Any
 
@@ -96,10 +98,12 @@ def _begin(wanted: Call) -> None:
         before = _lanes(wanted.parent_id, sounds, share) if wanted.parent_id is not None else {}
     except CoreError:
         return  # whoever asks for a segment is told
-    for lane, segments in sorted(lanes.items(), key=lambda item: item[1].memory):
-        was = before.get(lane)
-        if was is None or any(was.key(index) != segments.key(index) for index in wanted.indices):
-            _pool.submit(_render, wanted, sounds, segments)
+    changed = [
+        segments
+        for lane, segments in lanes.items()
+        if (was := before.get(lane)) is None or any(was.key(i) != segments.key(i) for i in wanted.indices)
+    ]
+    _pool.submit(_render, wanted, sounds, sorted(changed, key=lambda segments: segments.memory))
 
 
 def _lanes(revision_id: int, sounds: SongSounds, share: set[str] | None) -> dict[str, LaneSegments]:
@@ -107,14 +111,12 @@ def _lanes(revision_id: int, sounds: SongSounds, share: set[str] | None) -> dict
     return {lane: lane_segments(sounds, revision_id, lane) for lane in lanes if share is None or lane in share}
 
 
-def _render(wanted: Call, sounds: SongSounds, segments: LaneSegments) -> None:
-    """Render segments of one lane, one after another: the second goes on from where the first has come to."""
+def _render(wanted: Call, sounds: SongSounds, lanes: list[LaneSegments]) -> None:
+    """Render the first segment of all lanes, one after another, then the next, as long as no later call is known."""
     REQUEST_ID.set(wanted.request_id)
-    try:
-        for index in wanted.indices:
-            with _guard:
-                if _newest.get(wanted.song_id) != wanted.revision_id:
-                    return
+    for index, segments in product(wanted.indices, lanes):
+        with _guard:
+            if _newest.get(wanted.song_id) != wanted.revision_id:
+                return
+        with suppress(CoreError):  # whoever asks for the segment is told
             render_segment(sounds, segments, index)
-    except CoreError:
-        return  # whoever asks for the segment is told

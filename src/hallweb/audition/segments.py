@@ -4,6 +4,7 @@ import logging
 import time
 from functools import lru_cache
 from pathlib import Path
+from threading import BoundedSemaphore
 from typing import Any
 from weakref import WeakValueDictionary
 
@@ -97,6 +98,8 @@ _segments: WeakValueDictionary[tuple[SongSounds, str, int | None, str], LaneSegm
 
 _locks = Locks()
 _turns = TurnsByKey()
+_places = BoundedSemaphore(8)
+"""So many songs are rendered side by side."""
 _renderer = SegmentRenderer(settings.ENGINES_LIMIT_BYTES)
 
 
@@ -133,7 +136,7 @@ def render_segment(sounds: SongSounds, segments: LaneSegments, index: int) -> Se
         began = time.perf_counter()
         rate = segments.plan.song.sample_rate
         # Side by side the first would wait for the others; what is heard earlier goes before what is got ready for later.
-        with PLAYING.rendering(), _turns.of(song_id).turn(index):
+        with PLAYING.rendering(), _turns.of(song_id).turn(index), _places:
             made = _renderer.render(segments, open_stems(sounds, rate), index)
         file = SegmentFile.of_sound(made.sound, made.fed_peaks, rate)
         seconds = time.perf_counter() - began
