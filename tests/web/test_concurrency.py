@@ -102,10 +102,10 @@ def test_of_those_who_wait_for_their_turn_the_lowest_number_is_next() -> None:
         first_has_begun.wait()
         with turns.turn(numbers[place - 1]):
             done.append(numbers[place - 1])
-            assert len(done) == len(numbers) - turns.waiting, "one at a time"
+            assert len(done) == len(numbers) - len(turns._waiting), "one at a time"
 
     def let_go(_: int) -> None:
-        while turns.waiting < len(numbers):
+        while len(turns._waiting) < len(numbers):
             pass
         first_is_over.set()
 
@@ -118,4 +118,4 @@ def test_a_turn_that_fails_ends() -> None:
     with pytest.raises(ZeroDivisionError), turns.turn(1):
         raise ZeroDivisionError
     with turns.turn(2):
-        assert turns.waiting == 0
+        assert not turns._waiting

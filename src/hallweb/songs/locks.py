@@ -33,11 +33,6 @@ class Turns:
         self._waiting: list[tuple[int, int]] = []
         self._is_taken = False
 
-    @property
-    def waiting(self) -> int:
-        """How many wait for their turn."""
-        return len(self._waiting)
-
     @contextmanager
     def turn(self, number: int) -> Iterator[None]:
         """Wait for the turn of a number, and have it until the block ends."""

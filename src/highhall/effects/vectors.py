@@ -164,26 +164,46 @@ def write(builder: Any, lanes: Any, place: Any) -> None:
     builder.store(lanes, place).align = 4
 
 
-@in_kernels
-def load_stages(_typing: Any, array: Any, at: Any) -> Any:
-    """Return 8 numbers of a float64 array, (size,), from `at` on: left and right of the first of four stages, and so on."""
+def _loading(words: str, lanes: _VectorType) -> Any:
+    """Make what reads as many numbers as there are lanes."""
 
-    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        return read(builder, place_of(context, builder, signature.args[0], *arguments, lanes=_STAGES))
+    def make(_typing: Any, array: Any, at: Any) -> Any:
+        def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            return read(builder, place_of(context, builder, signature.args[0], *arguments, lanes=lanes))
 
-    return _STAGES(array, types.int64), generate
+        return lanes(array, types.int64), generate
+
+    make.__doc__ = words
+    return in_kernels(make)
 
 
-@in_kernels
-def store_stages(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
-    """Write both sides of four stages to a float64 array, (size,), from `at` on."""
+def _storing(words: str, lanes: _VectorType) -> Any:
+    """Make what writes all lanes."""
 
-    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        place = place_of(context, builder, signature.args[0], *arguments[:2], lanes=_STAGES)
-        write(builder, arguments[2], place)
-        return context.get_dummy_value()
+    def make(_typing: Any, array: Any, at: Any, numbers: Any) -> Any:
+        def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
+            place = place_of(context, builder, signature.args[0], *arguments[:2], lanes=lanes)
+            write(builder, arguments[2], place)
+            return context.get_dummy_value()
 
-    return types.void(array, types.int64, lanes), generate
+        return types.void(array, types.int64, numbers), generate
+
+    make.__doc__ = words
+    return in_kernels(make)
+
+
+load = _loading("Return 16 numbers of a float32 array, (size,), from `at` on.", _NUMBERS)
+store = _storing("Write 16 numbers to a float32 array, (size,), from `at` on.", _NUMBERS)
+load_stages = _loading(
+    "Return 8 numbers of a float64 array, (size,), from `at` on: left and right of the first of four stages, and so on.",
+    _STAGES,
+)
+store_stages = _storing("Write both sides of four stages to a float64 array, (size,), from `at` on.", _STAGES)
+load_branches = _loading(
+    "Return 4 numbers of a float64 array, (size,), from `at` on: two branches of the left side, then of the right.",
+    _BRANCHES,
+)
+store_branches = _storing("Write the branches of both sides to a float64 array, (size,), from `at` on.", _BRANCHES)
 
 
 @in_kernels
@@ -218,28 +238,6 @@ def where(_typing: Any, condition: Any, first: Any, second: Any) -> Any:
         return builder.select(builder.fcmp_ordered("!=", condition, zeros), first, second)
 
     return first(condition, first, second), generate
-
-
-@in_kernels
-def load_branches(_typing: Any, array: Any, at: Any) -> Any:
-    """Return 4 numbers of a float64 array, (size,), from `at` on: two branches of the left side, then of the right."""
-
-    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        return read(builder, place_of(context, builder, signature.args[0], *arguments, lanes=_BRANCHES))
-
-    return _BRANCHES(array, types.int64), generate
-
-
-@in_kernels
-def store_branches(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
-    """Write the branches of both sides to a float64 array, (size,), from `at` on."""
-
-    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        place = place_of(context, builder, signature.args[0], *arguments[:2], lanes=_BRANCHES)
-        write(builder, arguments[2], place)
-        return context.get_dummy_value()
-
-    return types.void(array, types.int64, lanes), generate
 
 
 def _rearrange(words: str, order: Sequence[int]) -> Any:
@@ -288,27 +286,6 @@ def both_branches(_typing: Any, left: Any, right: Any) -> Any:
         return _filled(builder, _BRANCHES, [left, left, right, right])
 
     return _BRANCHES(types.float64, types.float64), generate
-
-
-@in_kernels
-def load(_typing: Any, array: Any, at: Any) -> Any:
-    """Return 16 numbers of a float32 array, (size,), from `at` on."""
-
-    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        return read(builder, place_of(context, builder, signature.args[0], *arguments))
-
-    return _NUMBERS(array, types.int64), generate
-
-
-@in_kernels
-def store(_typing: Any, array: Any, at: Any, lanes: Any) -> Any:
-    """Write 16 numbers to a float32 array, (size,), from `at` on."""
-
-    def generate(context: Any, builder: Any, signature: Any, arguments: Any) -> Any:
-        write(builder, arguments[2], place_of(context, builder, signature.args[0], *arguments[:2]))
-        return context.get_dummy_value()
-
-    return types.void(array, types.int64, lanes), generate
 
 
 @in_kernels
