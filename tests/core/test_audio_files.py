@@ -43,6 +43,15 @@ def test_the_decoded_copy_is_named_by_content_and_reused(tmp_path) -> None:
     assert len(before) == 1
 
 
+def test_a_stem_whose_content_is_known_is_not_read_for_its_name(tmp_path) -> None:
+    samples, folder = np.ones((1, 100)), tmp_path / "decoded"
+    write_stem(tmp_path / "a.wav", samples)
+    known = content_hash(tmp_path / "a.wav")
+    decoded_stem(tmp_path / "a.wav", 48000, folder)
+    write_stem(tmp_path / "a.wav", 0.5 * samples)
+    np.testing.assert_array_equal(decoded_stem(tmp_path / "a.wav", 48000, folder, known), samples)
+
+
 def test_a_stem_that_is_refused_leaves_no_copy(tmp_path) -> None:
     write_stem(tmp_path / "a.wav", np.full((1, 200_000), np.inf))
     with pytest.raises(CoreError, match="not numbers"):

@@ -82,7 +82,7 @@ def analyse(stem: Stem, sample_rate: int) -> None:
         return
     try:
         source = here(song_folder(stem.song_id) / stem.path, stem.content_hash)
-        samples = decoded_stem(source, sample_rate, decoded_folder())
+        samples = decoded_stem(source, sample_rate, decoded_folder(), stem.content_hash)
         with written_whole(path) as temporary:
             analysis_of(samples, sample_rate).save(temporary)
         keep(path)

@@ -88,7 +88,9 @@ def open_responses(sounds: SongSounds, sample_rate: int) -> Mapping[str, Respons
 def _opened(sounds: SongSounds, sample_rate: int) -> Stems:
     folder = song_folder(sounds.song_id)
     fetch(sounds, [path for path, _ in sounds.stems])
-    stems = {path: decoded_stem(folder / path, sample_rate, decoded_folder()) for path, _ in sounds.stems}
+    stems = {
+        path: decoded_stem(folder / path, sample_rate, decoded_folder(), content) for path, content in sounds.stems
+    }
     return Stems(stems, open_responses(sounds, sample_rate))
 
 

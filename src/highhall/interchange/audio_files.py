@@ -50,10 +50,11 @@ def written_whole(path: Path) -> Iterator[Path]:
         temporary.unlink(missing_ok=True)
 
 
-def decoded_stem(path: Path, sample_rate: int, folder: Path) -> Audio:
+def decoded_stem(path: Path, sample_rate: int, folder: Path, content: str = "") -> Audio:
     """Return a stem's samples at `sample_rate`, memory-mapped, (1 or 2, frames).
 
-    The decoded copy in `folder` is named by the stem's content and reused.
+    The decoded copy in `folder` is named by the stem's content and reused. content: `content_hash` of the file, where it is known;
+    else all of the file is read for it.
 
     Raises
     ------
@@ -63,7 +64,7 @@ def decoded_stem(path: Path, sample_rate: int, folder: Path) -> Audio:
     """
     if not path.is_file():
         raise AudioFileError(f'"{path.name}" is missing; expected a sound file at {path}')
-    copy = folder / f"{content_hash(path)}-{sample_rate}.f32"
+    copy = folder / f"{content or content_hash(path)}-{sample_rate}.f32"
     channels = sound_facts(path).channels
     if not copy.exists():
         _decode(path, sample_rate, copy, channels)

@@ -6,6 +6,7 @@ import { stripState } from "./requests.js";
 
 // While the song plays, sound comes first: the page is drawn anew when the next segment has had time to come.
 const DRAWN_LATER_MS = 120;
+const DRAWN_LATEST_MS = 600; // what is stored is shown, however late its sound is
 const AGAIN_MS = 30;
 const waiting = [];
 let isBusy = false;
@@ -69,8 +70,10 @@ export function bindEdits(player) {
     takeLater(event);
     const { ahead, later } = event.detail ?? {};
     player.keepPromises(!waiting.length);
-    await player.refresh(ahead);
-    if (later) await draw(later);
+    const isHeard = player.refresh(ahead);
+    if (!later) return;
+    await Promise.race([isHeard, new Promise((done) => setTimeout(done, DRAWN_LATEST_MS))]);
+    await draw(later);
   });
   document.addEventListener("htmx:confirm", (event) => {
     if (!isEdit(event.detail)) return;
