@@ -49,10 +49,8 @@ class _Voice:
 
     def heard(self, line: DelayLine, side: int, start: int, stop: int) -> Signal:
         """Return what the voice makes of one side, (frames,)."""
-        middle_ms = self._delay_ms.constant
-        middles = np.full(stop - start, middle_ms) if middle_ms is not None else self._delay_ms.values(start, stop)
-        turns = self._turns(start, stop)
-        return shifted(line, side, turns, start, middles * (self._rate / 1000), self._sweep)
+        middles = self._delay_ms.values(start, stop) * (self._rate / 1000)
+        return shifted(line, side, self._turns(start, stop), start, middles, self._sweep)
 
     def _turns(self, start: int, stop: int) -> Coefficients:
         """Return how many sweeps have passed since 1|1 at the cells' edges: a head is 1 - ratio samples later each sample."""

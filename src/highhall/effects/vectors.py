@@ -240,23 +240,23 @@ def where(_typing: Any, condition: Any, first: Any, second: Any) -> Any:
     return first(condition, first, second), generate
 
 
-def _rearrange(words: str, order: Sequence[int]) -> Any:
-    """Make what takes branches from one or two vectors in an order; those of the second count from 4 on."""
-    mask = ir.Constant(ir.VectorType(ir.IntType(32), 4), list(order))
+def _rearrange(words: str, order: Sequence[int], kind: _VectorType = _BRANCHES) -> Any:
+    """Make what takes numbers from one or two vectors in an order; those of the second count on from those of the first."""
+    mask = _mask(*order)
 
     def one(_typing: Any, lanes: Any) -> Any:
         def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
             return builder.shuffle_vector(arguments[0], arguments[0], mask)
 
-        return _BRANCHES(lanes), generate
+        return kind(lanes), generate
 
     def two(_typing: Any, first: Any, second: Any) -> Any:
         def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
             return builder.shuffle_vector(*arguments, mask)
 
-        return _BRANCHES(first, second), generate
+        return kind(first, second), generate
 
-    make = two if max(order) > 3 else one
+    make = two if max(order) >= kind.count else one
     make.__doc__ = words
     return in_kernels(make)
 
@@ -321,28 +321,17 @@ def _put_off(frames: int) -> Any:
 one_later, two_later, four_later, eight_later = (_put_off(frames) for frames in (1, 2, 4, 8))
 
 
-def _shuffled(words: str, order: Sequence[int]) -> Any:
-    """Make what takes numbers from two vectors in an order; those of the second count from 16 on."""
-
-    def make(_typing: Any, first: Any, second: Any) -> Any:
-        def generate(_context: Any, builder: Any, _signature: Any, arguments: Any) -> Any:
-            return builder.shuffle_vector(*arguments, _mask(*order))
-
-        return _NUMBERS(first, second), generate
-
-    make.__doc__ = words
-    return in_kernels(make)
-
-
-evens = _shuffled("Return every second number of two vectors, from the first on.", range(0, 2 * COUNT, 2))
-odds = _shuffled("Return every second number of two vectors, from the second on.", range(1, 2 * COUNT, 2))
-first_in_turn = _shuffled(
+evens = _rearrange("Return every second number of two vectors, from the first on.", range(0, 2 * COUNT, 2), _NUMBERS)
+odds = _rearrange("Return every second number of two vectors, from the second on.", range(1, 2 * COUNT, 2), _NUMBERS)
+first_in_turn = _rearrange(
     "Return the first halves of two vectors, a number of each in turn.",
     [n // 2 + COUNT * (n % 2) for n in range(COUNT)],
+    _NUMBERS,
 )
-last_in_turn = _shuffled(
+last_in_turn = _rearrange(
     "Return the last halves of two vectors, a number of each in turn.",
     [COUNT // 2 + n // 2 + COUNT * (n % 2) for n in range(COUNT)],
+    _NUMBERS,
 )
 
 
