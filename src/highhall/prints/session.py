@@ -2,7 +2,7 @@
 
 import shutil
 import threading
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Executor, Future, wait
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -255,22 +255,19 @@ class _Lanes:
     def __init__(self, files: list[PartFile], executor: Executor | None) -> None:
         self._files, self._executor = files, executor
         self._at_work: list[Future[None]] = []
-        self._held: list[dict[str, Signal]] = []
+        self._held: list[Block] = []
         self.frames = 0
         self.quiet_frames = 0
 
     def write(self, block: Block) -> None:
         """Write a block to every file."""
-        self._write(_sounds(block))
-
-    def _write(self, sounds: Mapping[str, Signal]) -> None:
         self._catch_up()
         for file in self._files:
             if self._executor is None:
-                file.write(sounds[file.part.key])
+                _write_part(file, block)
             else:
-                self._at_work.append(self._executor.submit(file.write, sounds[file.part.key]))
-        self.frames += sounds["main"].shape[1]
+                self._at_work.append(self._executor.submit(_write_part, file, block))
+        self.frames += block.frames
 
     def _catch_up(self) -> None:
         wait(self._at_work)
@@ -291,46 +288,45 @@ class _Lanes:
 
     def hold(self, block: Block) -> None:
         """Write a block up to its last sample that is not quiet in every part; keep the rest back."""
-        sounds = _sounds(block)
-        loud = np.zeros(sounds["main"].shape[1], bool)
-        for sound in sounds.values():
+        loud = np.zeros(block.frames, bool)
+        for sound in (block.main, block.dry, block.ungrouped, *block.returns.values(), *block.groups.values()):
             loud |= (np.abs(sound) >= _QUIET).any(axis=0)
         if not loud.any():
-            self._held.append(sounds)
-            self.quiet_frames += len(loud)
+            self._held.append(block)
+            self.quiet_frames += block.frames
             return
         for held in self._held:
-            self._write(held)
+            self.write(held)
         last = int(np.flatnonzero(loud)[-1]) + 1
-        self._write({key: sound[:, :last] for key, sound in sounds.items()})
-        self._held = [{key: sound[:, last:] for key, sound in sounds.items()}]
-        self.quiet_frames = len(loud) - last
+        self.write(block.cut(0, last))
+        self._held = [block.cut(last, block.frames)]
+        self.quiet_frames = block.frames - last
 
     def fill(self, engine: Blocks, frames: int) -> None:
         """Write so many more frames of what was held back, or comes after it."""
-        missing = frames - sum(held["main"].shape[1] for held in self._held)
+        missing = frames - sum(held.frames for held in self._held)
         if missing > 0:
-            self._held.append(_sounds(engine.advance(missing)))
+            self._held.append(engine.advance(missing))
         for held in self._held:
-            taken = min(frames, held["main"].shape[1])
+            taken = min(frames, held.frames)
             if taken:
-                self._write({key: sound[:, :taken] for key, sound in held.items()})
+                self.write(held.cut(0, taken))
             frames -= taken
 
 
-def _sounds(block: Block) -> dict[str, Signal]:
-    """Return the sounds of a block by the keys of their parts."""
-    return dict(_each_sound(block))
+def _write_part(file: PartFile, block: Block) -> None:
+    file.write(_sound_of(file.part, block))
 
 
-def _each_sound(block: Block) -> Iterator[tuple[str, Signal]]:
-    main = block.main
-    ungrouped = main.copy()
-    yield "main", main
-    yield "dry", block.dry
-    for key, sound in block.returns.items():
-        yield f"returns/{key}", sound
-    for key, sound in block.groups.items():
-        yield f"groups/{key}", sound
-        ungrouped -= sound
-    yield "ungrouped", ungrouped
+def _sound_of(part: Part, block: Block) -> Signal:
+    match part.kind:
+        case "main":
+            return block.main
+        case "ungrouped":
+            return block.ungrouped
+        case "returns":
+            return block.returns[part.id]
+        case "groups":
+            return block.groups[part.id]
+        case _:
+            return block.dry

@@ -6,8 +6,7 @@ the whole and can be told apart. Independent parts of a block run on several thr
 in the plan's order by one thread, so the number of threads changes no bit.
 """
 
-import time
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from types import MappingProxyType
@@ -18,9 +17,9 @@ import numpy as np
 from highhall.curves import Curve, curve_of, gain_of_db
 from highhall.effects import CELL_FRAMES, Chain, Signal, Tone, silence
 from highhall.plan import MAIN, Group, Plan, Return, ReturnTarget, Send, SendTarget, Track
-from highhall.plan.order import feeding_returns, return_stages
+from highhall.plan.order import feeding_returns
 from highhall.render.mixing import Fader, add_faded, faded, track_gains, widened
-from highhall.render.parallel import for_each
+from highhall.render.parallel import InOrder, for_each
 from highhall.render.sources import AS_IT_IS, SideGains, SourceKey, Sources
 from highhall.render.stems import Stems
 
@@ -93,7 +92,6 @@ class ReturnPath:
     def __init__(self, plan: Plan, return_: Return, stems: Stems, starts_at: int = 0) -> None:
         self.id = return_.id
         self.starts_at = starts_at
-        self.took_s = 0.0
         self.chain = Chain.of(plan, return_, stems.responses)
         self.feeds = [(s, fader) for s in plan.sends_into(return_.id) if not (fader := send_fader(plan, s)).is_closed]
         self._fader = return_fader(plan, return_)
@@ -171,6 +169,14 @@ class Block:
         return total
 
     @property
+    def ungrouped(self) -> Signal:
+        """What of main goes through no group."""
+        total = self.main
+        for part in self.groups.values():
+            total -= part
+        return total
+
+    @property
     def frames(self) -> int:
         """How long it is."""
         frames: int = self.dry.shape[1]
@@ -236,11 +242,10 @@ class Engine:
         self._executor = executor
         self._wants_dry = DRY in wanted
         self._wanted = wanted
-        self._stages = [
-            [ReturnPath(plan, plan.return_(r), stems, starts.get(r, start_sample)) for r in stage if r in needed]
-            for stage in return_stages(plan)
-        ]
-        sources = {source for path in self._paths() for source in path.sources}
+        self._paths = {
+            r.id: ReturnPath(plan, r, stems, starts.get(r.id, start_sample)) for r in plan.returns if r.id in needed
+        }
+        sources = {source for path in self._paths.values() for source in path.sources}
         heard_groups = {g.id for g in plan.groups if self._wants_dry or g.id in sources}
         self._groups = [g for g in plan.groups if g.id in heard_groups]
         self._group_paths = {g.id: _GroupPath(g, self._rate) for g in self._groups}
@@ -251,16 +256,20 @@ class Engine:
             post = track_gains(channels, None if track.mute else track.level_db, track.pan)
             points = {(track.id, "post"): post, (track.id, "pre"): track_gains(channels, 0.0, 0.0)}
             self._sources.hold(channels, points)
-        heard = {key for path in self._paths() for key in path.heard}
+        heard = {key for path in self._paths.values() for key in path.heard}
         behind = {(group.id, point) for group in self._groups for point in ("pre", "post")}
-        behind |= {(path.id, point) for path in self._paths() for point in ("pre", "post")} & heard
+        behind |= {(path, point) for path in self._paths for point in ("pre", "post")} & heard
         for key in sorted(behind):
             self._sources.hold(2, {key: AS_IT_IS})
         self._plan_mixes()
 
     def _plan_mixes(self) -> None:
         plan, sources = self._plan, self._sources
-        self._stage_mixes = [sources.mix(path.still_feeds for path in stage) for stage in self._stages]
+        needs = {path.id: path.sources & self._paths.keys() for path in self._paths.values()}
+        self._in_order = InOrder({**needs, DRY: ()})
+        self._first = [path for path in self._paths.values() if not needs[path.id]]
+        self._first_mix = sources.mix(path.still_feeds for path in self._first)
+        self._later_mixes = {key: sources.mix([path.still_feeds]) for key, path in self._paths.items() if needs[key]}
         self._group_mixes = {
             g.id: sources.mix([{(t.id, "post"): AS_IT_IS for t in plan.tracks_in(g.id)}]) for g in self._groups
         }
@@ -268,13 +277,10 @@ class Engine:
         dry = [*loose, *(group.id for group in self._groups)] if self._wants_dry else []
         self._dry_mix = sources.mix([{(key, "post"): AS_IT_IS for key in dry}])
 
-    def _paths(self) -> Iterable[ReturnPath]:
-        return (path for stage in self._stages for path in stage)
-
     @property
     def longest_gap_s(self) -> float:
         """The longest silence that can lie inside what rings on, in seconds."""
-        return sum(path.chain.longest_gap_s for path in self._paths())
+        return sum(path.chain.longest_gap_s for path in self._paths.values())
 
     def rest(self) -> None:
         """Give back the memory that only a block at work needs: what is kept is the state to go on from."""
@@ -298,9 +304,9 @@ class Engine:
     def _made(self, frames: int) -> Block:
         start, stop = self._worked_out, self._worked_out + frames
         self._worked_out = stop
-        if not self._is_running and any(path.starts_at >= stop for path in self._paths()):
+        if not self._is_running and any(path.starts_at >= stop for path in self._paths.values()):
             return self._advanced(
-                start, stop, {source for p in self._paths() if p.starts_at < stop for source in p.sources}
+                start, stop, {source for p in self._paths.values() if p.starts_at < stop for source in p.sources}
             )
         self._is_running = True
         return self._advanced(start, stop, None)
@@ -317,23 +323,26 @@ class Engine:
         tracks = [t for t in self._tracks if sources is None or t.id in sources or t.group in grouped]
         self._each(lambda track: self._track(track, start, stop), tracks)
         self._each(lambda group: self._group(group, start), groups)
+        fed = dict(zip((p.id for p in self._first), table.mixed(self._first_mix, self._executor), strict=True))
         at_main: dict[str, Signal] = {}
-        fed_by: dict[str, Signal] = {}
-        for stage, mix in zip(self._stages, self._stage_mixes, strict=True):
-            fed = zip(stage, table.mixed(mix, self._executor), strict=True)
-            longest_first = sorted(fed, key=lambda path_and_fed: -path_and_fed[0].took_s)
-            for path, block in self._each(lambda each: self._returned(*each, start, stop), longest_first):
-                for point, sound in (("post", block.post), ("pre", block.pre)):
-                    if (path.id, point) in table:
-                        table.room((path.id, point))[:] = sound
-                at_main[path.id], fed_by[path.id] = block.at_main, block.fed
-        return self._collected(at_main, fed_by)
 
-    def _returned(self, path: ReturnPath, fed: Signal, start: int, stop: int) -> tuple[ReturnPath, ReturnBlock]:
-        began = time.perf_counter()
+        def work(lane: str) -> None:
+            if lane == DRY:
+                (at_main[DRY],) = table.mixed(self._dry_mix)
+                return
+            if lane not in fed:
+                (fed[lane],) = table.mixed(self._later_mixes[lane])
+            at_main[lane] = self._returned(self._paths[lane], fed[lane], start, stop)
+
+        self._in_order.run(self._executor, work)
+        return self._collected(at_main, fed)
+
+    def _returned(self, path: ReturnPath, fed: Signal, start: int, stop: int) -> Signal:
         block = path.process(fed, self._sources, start, stop)
-        path.took_s = time.perf_counter() - began
-        return path, block
+        for point, sound in (("post", block.post), ("pre", block.pre)):
+            if (path.id, point) in self._sources:
+                self._sources.room((path.id, point))[:] = sound
+        return block.at_main
 
     def _track(self, track: Track, start: int, stop: int) -> None:
         last = stop if self._tracks_end is None else min(max(self._tracks_end, start), stop)
@@ -348,7 +357,6 @@ class Engine:
 
     def _collected(self, at_main: Mapping[str, Signal], fed: Mapping[str, Signal]) -> Block:
         returns = {r.id: at_main[r.id] for r in self._plan.returns if r.id in self._wanted}
-        (dry,) = self._sources.mixed(self._dry_mix, self._executor)
         groups = {}
         if self._wants_dry:
             for group in self._groups:
@@ -357,4 +365,4 @@ class Engine:
                     if return_.output == group.id and return_.id in at_main:
                         whole += at_main[return_.id]
                 groups[group.id] = whole
-        return Block(dry, returns, groups, {key: fed[key] for key in returns})
+        return Block(at_main[DRY], returns, groups, {key: fed[key] for key in returns})
