@@ -5,6 +5,8 @@ import socket
 from contextlib import ExitStack
 
 import pytest
+from django.conf import settings
+from django.db import connection
 
 from hallweb.server import Places
 from tests.web.factories import make_user
@@ -26,6 +28,32 @@ def test_with_64_connections_that_never_finish_their_request_others_are_answered
             slow.sendall(HALF_HEADER if number % 2 else HALF_BODY)
         for _ in range(5):
             assert b"Songs" in browser.get("/")
+
+
+@pytest.mark.slow
+@pytest.mark.django_db(transaction=True)
+def test_many_clients_at_once_do_not_use_up_the_databases_connections() -> None:
+    port = free_port()
+    browser = Browser(make_user(), port)
+    with process(*server_at(port)), ExitStack() as stack:
+        wait_for(browser.is_answered)
+        before = sessions()
+        slow = [stack.enter_context(socket.create_connection(("127.0.0.1", port))) for _ in range(64)]
+        asked = f"GET / HTTP/1.1\r\nHost: localhost\r\nCookie: {browser.cookie}\r\n"
+        for each in slow:
+            each.sendall(asked.encode())
+        for each in slow:
+            each.sendall(b"\r\n")
+        for each in slow:
+            assert each.makefile("rb").readline() == b"HTTP/1.1 200 OK\r\n"
+        assert sessions() - before <= settings.REQUESTS_AT_ONCE + 8
+
+
+def sessions() -> int:
+    """Return how many connections the database has."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT count(*) FROM pg_stat_activity WHERE datname = current_database()")
+        return int(cursor.fetchone()[0])
 
 
 def heard(body: bytes, length: str, kind: str = "application/x-www-form-urlencoded") -> tuple[str, bytes]:

@@ -107,7 +107,8 @@ class Browser:
     def __init__(self, user, port: int) -> None:
         client = Client()
         client.force_login(user)
-        self._session = client.cookies[settings.SESSION_COOKIE_NAME].value
+        session = client.cookies[settings.SESSION_COOKIE_NAME].value
+        self.cookie = f"{settings.SESSION_COOKIE_NAME}={session}; csrftoken={_TOKEN}"
         self._base = f"http://127.0.0.1:{port}"
 
     def get(self, address: str, **headers: str) -> bytes:
@@ -115,18 +116,15 @@ class Browser:
             return answer.read()
 
     def open(self, address: str, **headers: str) -> http.client.HTTPResponse:
-        asked = urllib.request.Request(self._base + address, headers={**self._cookies(), **headers})
+        asked = urllib.request.Request(self._base + address, headers={"Cookie": self.cookie, **headers})
         return urllib.request.urlopen(asked, timeout=60)
 
     def post(self, address: str, fields: Mapping[str, object] | bytes, **headers: str) -> bytes:
         body = fields if isinstance(fields, bytes) else urllib.parse.urlencode(fields).encode()
         kind = "application/octet-stream" if isinstance(fields, bytes) else "application/x-www-form-urlencoded"
-        asked = {**self._cookies(), "X-CSRFToken": _TOKEN, "Content-Type": kind, **headers}
+        asked = {"Cookie": self.cookie, "X-CSRFToken": _TOKEN, "Content-Type": kind, **headers}
         with urllib.request.urlopen(urllib.request.Request(self._base + address, body, asked), timeout=60) as answer:
             return answer.read()
-
-    def _cookies(self) -> dict[str, str]:
-        return {"Cookie": f"{settings.SESSION_COOKIE_NAME}={self._session}; csrftoken={_TOKEN}"}
 
     def is_answered(self) -> bool:
         try:
