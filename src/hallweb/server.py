@@ -27,6 +27,9 @@ limit_request_fields = 60
 SILENT_S = 15
 """How long a connection may send nothing in the middle of a request."""
 
+AT_ONCE = 48 if settings.SERVES == "sound" else 8
+"""How many requests are worked on at a time. Most of those for sound wait for their turn: an edit's may not wait outside for them."""
+
 BUFFERED_BYTES = 5 << 20
 
 Start = Callable[..., Any]
@@ -51,7 +54,7 @@ def post_worker_init(worker: Worker) -> None:
 class Places:
     """A WSGI application that lets few requests at a time into another, each with its body read already."""
 
-    def __init__(self, application: Application, at_once: int = settings.REQUESTS_AT_ONCE) -> None:
+    def __init__(self, application: Application, at_once: int = AT_ONCE) -> None:
         self._application = application
         self._places = threading.BoundedSemaphore(at_once)
 

@@ -18,12 +18,6 @@ _secrets = json.loads(_SECRETS.read_text()) if _SECRETS.exists() else {}
 SERVES = os.environ.get("HH_SERVES", "all")
 """What this process is for: "web" has sound rendered ahead by others, "sound" hears them ask, "all" does both by itself."""
 
-REQUESTS_AT_ONCE = 48 if SERVES == "sound" else 8
-"""How many requests a process works on at a time. Most of those for sound wait for their turn: an edit's may not wait outside for them."""
-
-_OTHER_THREADS = 8
-"""How many threads at the most use the database beside requests."""
-
 IS_BEHIND_FRONT = os.environ.get("HH_BEHIND_FRONT", "") == "1"
 """Whether requests come through our nginx, which sends files by itself where it is told so."""
 
@@ -116,8 +110,8 @@ DATABASES = {
         "NAME": os.environ.get("HH_DB_NAME", "highhall"),
         "USER": os.environ.get("HH_DB_USER", "highhall"),
         "PASSWORD": os.environ.get("HH_DB_PASSWORD") or _secrets.get("database_password", ""),
+        "CONN_MAX_AGE": 3600,  # a new one takes 20 ms
         "CONN_HEALTH_CHECKS": True,
-        "OPTIONS": {"pool": {"min_size": 2, "max_size": REQUESTS_AT_ONCE + _OTHER_THREADS}},  # a new one takes 20 ms
     }
 }
 

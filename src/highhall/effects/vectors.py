@@ -87,7 +87,7 @@ def everywhere(builder: Any, number: Any, count: int) -> Any:
     """Return a vector that has a number in every lane."""
     one = ir.Constant(ir.VectorType(number.type, count), ir.Undefined)
     one = builder.insert_element(one, number, ir.Constant(_INDEX, 0))
-    return builder.shuffle_vector(one, one, ir.Constant(ir.VectorType(ir.IntType(32), count), [0] * count))
+    return builder.shuffle_vector(one, one, _mask(*[0] * count))
 
 
 def _act_on_each(operation: Callable[[Any, Any], Any], instruction: str) -> None:
@@ -303,9 +303,7 @@ def larger(_typing: Any, first: Any, second: Any) -> Any:
 
 def _put_off(frames: int) -> Any:
     """Make what moves all numbers some lanes up, behind zeros."""
-    mask = ir.Constant(
-        ir.VectorType(ir.IntType(32), COUNT), [COUNT + n - frames if n >= frames else 0 for n in range(COUNT)]
-    )
+    mask = _mask(*(COUNT + n - frames if n >= frames else 0 for n in range(COUNT)))
 
     def make(_typing: Any, lanes: Any) -> Any:
         """Return the numbers some lanes later, zeros before them."""
@@ -323,16 +321,11 @@ one_later, two_later, four_later, eight_later = (_put_off(frames) for frames in 
 
 evens = _rearrange("Return every second number of two vectors, from the first on.", range(0, 2 * COUNT, 2), _NUMBERS)
 odds = _rearrange("Return every second number of two vectors, from the second on.", range(1, 2 * COUNT, 2), _NUMBERS)
+_FIRST_IN_TURN, _LAST_IN_TURN = ([first + n // 2 + COUNT * (n % 2) for n in range(COUNT)] for first in (0, COUNT // 2))
 first_in_turn = _rearrange(
-    "Return the first halves of two vectors, a number of each in turn.",
-    [n // 2 + COUNT * (n % 2) for n in range(COUNT)],
-    _NUMBERS,
+    "Return the first halves of two vectors, a number of each in turn.", _FIRST_IN_TURN, _NUMBERS
 )
-last_in_turn = _rearrange(
-    "Return the last halves of two vectors, a number of each in turn.",
-    [COUNT // 2 + n // 2 + COUNT * (n % 2) for n in range(COUNT)],
-    _NUMBERS,
-)
+last_in_turn = _rearrange("Return the last halves of two vectors, a number of each in turn.", _LAST_IN_TURN, _NUMBERS)
 
 
 @in_kernels
@@ -348,10 +341,7 @@ def last_of(_typing: Any, lanes: Any) -> Any:
 def transposed(builder: Any, rows: Sequence[Any]) -> list[Any]:
     """Return the columns of a square of lanes: four times, rows half the square apart are woven into each other."""
     half = COUNT // 2
-    halves = [
-        ir.Constant(ir.VectorType(ir.IntType(32), COUNT), [first + n // 2 + COUNT * (n % 2) for n in range(COUNT)])
-        for first in (0, half)
-    ]
+    halves = [_mask(*_FIRST_IN_TURN), _mask(*_LAST_IN_TURN)]
     for _ in range(4):
         rows = [builder.shuffle_vector(rows[r], rows[r + half], mask) for r in range(half) for mask in halves]
     return list(rows)

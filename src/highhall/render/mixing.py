@@ -54,9 +54,9 @@ def add_faded(bus: Signal, source: Signal, gains: tuple[Gain, Gain]) -> None:
         bus[side] += source[side] * _factor(gain)
 
 
-def faded(source: Signal, gains: tuple[Gain, Gain]) -> Signal:
-    """Return a stereo source through its fader."""
-    out = np.empty_like(source)
+def faded(source: Signal | tuple[Signal, Signal], gains: tuple[Gain, Gain]) -> Signal:
+    """Return a stereo source, or two sides of (frames,), through its fader."""
+    out = np.empty((2, len(source[0])), np.float32)
     for side, gain in enumerate(gains):
         np.multiply(source[side], _factor(gain), out=out[side])
     return out

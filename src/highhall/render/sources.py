@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from highhall.effects import Signal
 from highhall.effects.signals import WholeNumbers
+from highhall.render.mixing import faded
 from highhall.render.parallel import for_each
 
 SourceKey = tuple[str, str]
@@ -124,10 +125,7 @@ class Sources:
         (left, right), gains = source.rows, source.gains
         if left < right and gains == AS_IT_IS:
             return self.room(key)
-        sound = np.empty((2, self._table.shape[1]), np.float32)
-        for side, (row, gain) in enumerate(zip((left, right), gains, strict=True)):
-            np.multiply(self._table[row], np.float32(gain), out=sound[side])
-        return sound
+        return faded((self._table[left], self._table[right]), gains)
 
     def mix(self, buses: Iterable[Mapping[SourceKey, SideGains]]) -> Mix:
         """Return a mix of sources into buses, each with its sources and their gains for left and right."""

@@ -53,7 +53,7 @@ class Reflections:
 
 @dataclass(frozen=True, slots=True, eq=False, kw_only=True)
 class Structure:
-    """What of a network never moves; shapes as `run_network` says.
+    """What of a network never moves; shapes as `Layout` says.
 
     Lines with a row in `wanders`, which is -1 for others, wander by up to `depth` samples x mod_depth, with the phase
     spreads[row] x that of mod_hz + phases[row].

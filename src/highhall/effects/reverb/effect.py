@@ -11,7 +11,18 @@ from highhall.effects.pitch_shift import shifting_heads
 from highhall.effects.reverb.dc_blocker import dc_blocker
 from highhall.effects.reverb.decay import DECAY_PARAMETERS, DecayCurve
 from highhall.effects.reverb.design import Settings, Structure, reflections_for, settings_of, structure_for
-from highhall.effects.reverb.network import BLOCK, COPIED, LINES, SLIDE, run_network
+from highhall.effects.reverb.network import (
+    BLOCK,
+    COPIED,
+    LINES,
+    SLIDE,
+    Gains,
+    Layout,
+    Motion,
+    Scratch,
+    State,
+    run_network,
+)
 from highhall.effects.reverb.rings import SLACK, empty_rings
 from highhall.effects.ringing import MEMORY_DB
 from highhall.effects.signals import Coefficients, Signal
@@ -87,23 +98,28 @@ class _Network:
         self._still = _still_settings(structure, tuple(still), self._rate) if len(still) == len(curves) else None
         self._mod_depth, self._mod_hz, self._feed = (effect.curve(n) for n in ("mod_depth", "mod_hz", "shift_feed"))
         self._semitones = effect.effect.number("shift_semitones")
-        self._is_shifted = self._feed.extremes[1] > 0 and self._semitones != 0
+        is_shifted = bool(self._feed.extremes[1] > 0 and self._semitones != 0)
         wander = math.ceil(structure.depth) + 2 * GLIDING_REACH
         reaches = structure.lengths + (structure.wanders >= 0) * wander
-        self._lines, self._rings = empty_rings(reaches, 2 * wander, BLOCK, COPIED)
         diffuser_history = whole_vectors(int(structure.diffuser_lengths.max(initial=0)))
         early_history = whole_vectors(int(structure.reflections.delays.max()) + 1)
-        shift_history = whole_vectors(int(_SWEEP_S * self._rate) + 16) if self._is_shifted else 0
-        stages = structure.diffuser_lengths.shape[1]
-        self._diffusers = aligned(2, stages, diffuser_history + SLIDE + SLACK)
-        self._early = aligned(2, early_history + SLIDE + SLACK)
-        self._shifted = aligned(2, shift_history + SLIDE + SLACK if self._is_shifted else 0)
-        self._cursors = np.array([diffuser_history, early_history, shift_history], np.int64)
-        self._dc_blocker, self._dc_blocker_state = dc_blocker(self._rate), np.zeros(2, np.float32)
-        self._shelf_state = aligned(2 * LINES)
-        self._scratch = aligned(3, 2, BLOCK)
-        self._square = aligned(LINES * LINES)
-        self._inputs, self._outputs = structure.inputs.astype(np.float32), structure.outputs.astype(np.float32)
+        shift_history = whole_vectors(int(_SWEEP_S * self._rate) + 16) if is_shifted else 0
+        lines, rings = empty_rings(reaches, 2 * wander, BLOCK, COPIED)
+        self._layout = Layout(
+            lengths=structure.lengths, wanders=structure.wanders,
+            inputs=structure.inputs.astype(np.float32), outputs=structure.outputs.astype(np.float32),
+            diffuser_lengths=structure.diffuser_lengths, reflection_delays=structure.reflections.delays,
+            dc_blocker=dc_blocker(self._rate), is_shifted=is_shifted, block=structure.block, steps=CELL_STEPS, scales=LAGRANGE,
+        )  # fmt: skip
+        self._state = State(
+            lines=lines, rings=rings,
+            diffusers=aligned(2, structure.diffuser_lengths.shape[1], diffuser_history + SLIDE + SLACK),
+            early=aligned(2, early_history + SLIDE + SLACK),
+            shifted=aligned(2, shift_history + SLIDE + SLACK if is_shifted else 0),
+            cursors=np.array([diffuser_history, early_history, shift_history], np.int64),
+            shelves=aligned(2 * LINES), dc=np.zeros(2, np.float32),
+        )  # fmt: skip
+        self._scratch = Scratch(blocks=aligned(3, 2, BLOCK), square=aligned(LINES * LINES))
 
     def runs(self, start: int, stop: int) -> list[tuple[Run, Settings]]:
         """Return all runs with their settings, two moments each: those at the ends of what moves."""
@@ -124,20 +140,13 @@ class _Network:
     def process(self, block: Signal, run: Run, settings: Settings) -> Signal:
         """Return the network's output for the block of a run, (2, frames)."""
         out = np.empty_like(block)
-        structure = self._structure
-        heads, head_shares, feed = self._shift(run)
         before, after = settings.input_gains
         slope = (after - before) / CELL
-        run_network(
-            block, out, run.start, before + slope * (run.start % CELL), slope, self._dc_blocker, self._dc_blocker_state,
-            self._lines, self._rings, self._diffusers, self._early, self._shifted, self._cursors,
-            structure.lengths, structure.wanders, self._delays(run),
-            settings.shelves[0], self._shelf_state, self._inputs, self._outputs,
-            structure.diffuser_lengths, settings.diffuser_gains[0],
-            structure.reflections.delays, settings.reflection_gains[0],
-            self._is_shifted, heads, head_shares, feed,
-            self._scratch, self._square, structure.block, CELL_STEPS, LAGRANGE,
+        gains = Gains(
+            fed=before + slope * (run.start % CELL), slope=slope, shelves=settings.shelves[0],
+            diffusers=settings.diffuser_gains[0], reflections=settings.reflection_gains[0],
         )  # fmt: skip
+        run_network(block, out, run.start, self._layout, self._state, gains, self._motion(run), self._scratch)
         return out
 
     def _delays(self, run: Run) -> Coefficients:
@@ -149,11 +158,12 @@ class _Network:
         delays: Coefficients = structure.lengths[structure.wanders >= 0][:, None] + depth * sine(phases)
         return delays
 
-    def _shift(self, run: Run) -> tuple[Coefficients, Signal, Signal]:
-        if not self._is_shifted:
-            return np.zeros((2, 0)), np.zeros((2, 0), np.float32), np.zeros(0, np.float32)
+    def _motion(self, run: Run) -> Motion:
+        delays = self._delays(run)
+        if not self._layout.is_shifted:
+            return Motion(delays, np.zeros((2, 0)), np.zeros((2, 0), np.float32), np.zeros(0, np.float32))
         edges = cell_edges(run.start, run.stop).astype(np.float64)
         turns = edges * (1 - 2 ** (self._semitones / 12)) / (_SWEEP_S * self._rate)
-        delays, shares = shifting_heads(turns, run.start, run.stop, _SWEEP_S * self._rate)
+        heads, shares = shifting_heads(turns, run.start, run.stop, _SWEEP_S * self._rate)
         feed = self._feed.values(run.start, run.stop).astype(np.float32)
-        return delays + _SWEEP_S * self._rate / 2 + GLIDING_REACH + 1, shares, feed
+        return Motion(delays, heads + _SWEEP_S * self._rate / 2 + GLIDING_REACH + 1, shares, feed)

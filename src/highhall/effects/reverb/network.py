@@ -19,7 +19,9 @@ J.-M. Jot and A. Chaigne (1991), see `decay`. M. R. Schroeder, "Natural sounding
 reverberation", J. Audio Eng. Soc. 10(3), 1962 (the all-pass diffusers).
 """
 
-from numba import njit
+from typing import NamedTuple
+
+from numba import njit, types
 
 from highhall.curves import CELL
 from highhall.effects.delay import read_gliding, read_moving
@@ -37,9 +39,83 @@ COPIED = (LINES + 1) * BLOCK
 """Frames before all rings: a block of every line whose past can't be heard where it lies, and one more as scratch."""
 
 _CONTRACT = {"contract"}
+_built_in = njit(nogil=True, cache=True, fastmath=_CONTRACT, forceinline=True)
+"""For what `run_network` calls: where it is compiled it would else call what was compiled before it, with other last bits than where it is loaded."""
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+class Layout(NamedTuple):
+    """What of a network never changes.
+
+    lengths (16,): of the lines in samples. wanders (16,): -1, or which of the delays of a `Motion` a line has. inputs, outputs (2, 16):
+    gains by side. diffuser_lengths (2, stages). reflection_delays (4, reflections), a multiple of 4 of them: early reflections left-left,
+    left-right, right-left, right-right (from, to). dc_blocker: see `block_dc`. block: frames at a time, not over BLOCK nor the
+    shortest delay; whole cells if it is over one. steps: see `CELL_STEPS`. scales: see `LAGRANGE`.
+    """
+
+    lengths: WholeNumbers
+    wanders: WholeNumbers
+    inputs: Signal
+    outputs: Signal
+    diffuser_lengths: WholeNumbers
+    reflection_delays: WholeNumbers
+    dc_blocker: Signal
+    is_shifted: bool
+    block: int
+    steps: Signal
+    scales: Coefficients
+
+
+class State(NamedTuple):
+    """What a network holds from block to block.
+
+    lines and rings (6, 16): see `rings`; before the rings there are COPIED frames for copies of lines and as scratch. diffusers
+    (2, stages, history + SLIDE + SLACK), early and shifted (2, history + SLIDE + SLACK): what they were fed, up to the cursors (3,).
+    shelves (32,): see `_go_round`. dc (2,): see `block_dc`.
+    """
+
+    lines: Signal
+    rings: WholeNumbers
+    diffusers: Signal
+    early: Signal
+    shifted: Signal
+    cursors: WholeNumbers
+    shelves: Signal
+    dc: Signal
+
+
+class Gains(NamedTuple):
+    """What follows the parameters. fed: the input's gain at the first frame, and by how much it grows a frame. shelves (96,): see `_go_round`.
+
+    diffusers (stages,). reflections (4, reflections).
+    """
+
+    fed: float
+    slope: float
+    shelves: Signal
+    diffusers: Signal
+    reflections: Signal
+
+
+class Motion(NamedTuple):
+    """What moves. delays (rows, cells + 1): of lines that wander, on the grid from the first frame's cell on.
+
+    heads and shares (2, frames), feed (frames,): of a tail that is shifted, see `_shift`.
+    """
+
+    delays: Coefficients
+    heads: Coefficients
+    shares: Signal
+    feed: Signal
+
+
+class Scratch(NamedTuple):
+    """Room to work in. blocks (3, 2, BLOCK), square (256,)."""
+
+    blocks: Signal
+    square: Signal
+
+
+@_built_in
 def _diffuse(fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, gains: Signal, count: int) -> None:
     """Run both sides through Schroeder all-passes in place: v = x + g y, y = v[-m] - g x; diffusers hold v up to `write`.
 
@@ -58,7 +134,7 @@ def _diffuse(fed: Signal, diffusers: Signal, write: int, lengths: WholeNumbers, 
             store(fed, side * BLOCK + n, x)
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+@_built_in
 def _read_lines(
     lines: Signal, rings: WholeNumbers, lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
     first: int, first_cell: int, steps: Signal, count: int, has_change: bool,  # noqa: FBT001
@@ -79,7 +155,7 @@ def _read_lines(
             rings[HEARD, line] = now - lengths[line]
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+@_built_in
 def _pick_up(lines: Signal, places: WholeNumbers, heard: Signal, gains: Signal, count: int) -> None:
     """Weigh the 16 lines, each from its place on, into both sides of `heard`; gains (2, 16)."""
     for n in range(0, count, COUNT):
@@ -93,9 +169,9 @@ def _pick_up(lines: Signal, places: WholeNumbers, heard: Signal, gains: Signal, 
         store(heard, BLOCK + n, right)
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+@_built_in
 def _add_reflections(heard: Signal, early: Signal, write: int, delays: WholeNumbers, gains: Signal, count: int) -> None:
-    """Add what was fed some delays ago, each at its gain, four at a time; pairs as `run_network` says."""
+    """Add what was fed some delays ago, each at its gain, four at a time; pairs as `Layout` says."""
     for pair in range(4):
         past, out = pair // 2 * early.shape[1] + write, pair % 2 * BLOCK
         for i in range(0, delays.shape[1], 4):
@@ -113,7 +189,7 @@ def _add_reflections(heard: Signal, early: Signal, write: int, delays: WholeNumb
                 store(heard, out + n, load(heard, out + n) + more)
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+@_built_in
 def _go_round(
     lines: Signal,
     rings: WholeNumbers,
@@ -146,25 +222,26 @@ def _go_round(
     store(state, 16, high)
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+@_built_in
 def _shift(
-    heard: Signal, side: int, shifted: Signal, write: int, heads: Coefficients, shares: Signal, feed: Signal, change: Signal,
-    read: Signal, scales: Coefficients, done: int, count: int,
+    heard: Signal, side: int, shifted: Signal, write: int, motion: Motion, change: Signal, read: Signal,
+    scales: Coefficients, done: int, count: int,
 ) -> None:  # fmt: skip
     """Write to `change` what takes the place of a side of `heard` less itself: a share of it, transposed by two heads.
 
-    shifted: its past up to `write`. heads (2, frames): delays in samples, from `done` on; shares (2, frames); feed (count,).
+    shifted: its past up to `write`. The heads of `motion`, delays in samples, their shares and the share itself count from `done` on.
     """
+    shares, feed = motion.shares, motion.feed[done:]
     for n in range(count):
         shifted[side, write + n] = heard[side, n]
         change[side, n] = -feed[n] * heard[side, n]
     for head in range(2):
-        read_moving(shifted[side], read, write, heads[head, done : done + count], scales)
+        read_moving(shifted[side], read, write, motion.heads[head, done : done + count], scales)
         for n in range(count):
             change[side, n] += feed[n] * shares[head, done + n] * read[n]
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
+@_built_in
 def _put_back(lines: Signal, change: Signal, gains: Signal, count: int) -> None:
     """Add both sides' change to the copies of the lines, at the gains (2, 16) by which they were picked up."""
     for line in range(LINES):
@@ -174,88 +251,91 @@ def _put_back(lines: Signal, change: Signal, gains: Signal, count: int) -> None:
             store(lines, at, load(lines, at) + left * load(change, n) + right * load(change, BLOCK + n))
 
 
-@njit(nogil=True, cache=True, fastmath=_CONTRACT)
-def _slide(buffers: Signal, write: int, history: int, first: int) -> None:
-    """Move the last samples of one of some buffers back to where it begins, `first`, so that there is room again."""
-    copy_frames(buffers, first + write - history, buffers, first, history)
+@_built_in
+def _with_room(buffers: Signal, write: int, count: int) -> int:
+    """Return where to write so many more frames to each of some buffers; if they are full, their last samples move back to where they begin."""
+    size = buffers.shape[1]
+    if write + count <= size - SLACK:
+        return write
+    history: int = size - SLACK - SLIDE
+    for row in range(buffers.shape[0]):
+        copy_frames(buffers, row * size + write - history, buffers, row * size, history)
+    return history
 
 
-_SIGNATURE = (
-    "void(float32[:,::1], float32[:,::1], int64, float64, float64, float32[::1], float32[::1], float32[::1], int64[:,::1], float32[:,:,::1], float32[:,::1], float32[:,::1],"
-    "int64[::1], int64[::1], int64[::1], float64[:,::1], float32[::1], float32[::1], float32[:,::1],"
-    "float32[:,::1], int64[:,::1], float32[::1], int64[:,::1], float32[:,::1], boolean, float64[:,::1], float32[:,::1],"
-    "float32[::1], float32[:,:,::1], float32[::1], int64, float32[::1], float64[::1])"
-)
+_ROW, _ROWS, _TABLE = types.float32[::1], types.float32[:, ::1], types.float32[:, :, ::1]
+_WHOLE_ROW, _WHOLE_ROWS = types.int64[::1], types.int64[:, ::1]
+_EXACT_ROW, _EXACT_ROWS = types.float64[::1], types.float64[:, ::1]
+
+
+def _taken(*fields: types.Type, by: type) -> types.Type:
+    """Return the type of a named tuple in a kernel's signature."""
+    return types.NamedTuple(fields, by)  # type: ignore[no-untyped-call]
+
+
+_SIGNATURE = types.void(
+    _ROWS, _ROWS, types.int64,
+    _taken(
+        _WHOLE_ROW, _WHOLE_ROW, _ROWS, _ROWS, _WHOLE_ROWS, _WHOLE_ROWS, _ROW, types.boolean, types.int64, _ROW, _EXACT_ROW,
+        by=Layout,
+    ),
+    _taken(_ROW, _WHOLE_ROWS, _TABLE, _ROWS, _ROWS, _WHOLE_ROW, _ROW, _ROW, by=State),
+    _taken(types.float64, types.float64, _ROW, _ROW, _ROWS, by=Gains),
+    _taken(_EXACT_ROWS, _EXACT_ROWS, _ROWS, _ROW, by=Motion),
+    _taken(_TABLE, _ROW, by=Scratch),
+)  # fmt: skip
 
 
 @njit(_SIGNATURE, nogil=True, cache=True, fastmath=_CONTRACT)
 def run_network(
-    source: Signal, out: Signal, first: int, gain: float, slope: float, dc_blocker: Signal, dc_state: Signal,
-    lines: Signal, rings: WholeNumbers, diffusers: Signal, early: Signal, shifted: Signal, cursors: WholeNumbers,
-    lengths: WholeNumbers, wanders: WholeNumbers, delays: Coefficients,
-    shelves: Signal, shelf_state: Signal, inputs: Signal,
-    outputs: Signal, diffuser_lengths: WholeNumbers, diffuser_gains: Signal,
-    reflection_delays: WholeNumbers, reflection_gains: Signal,
-    is_shifted: bool,  # noqa: FBT001
-    heads: Coefficients, head_shares: Signal, feed: Signal,
-    scratch: Signal, square: Signal, block: int, steps: Signal, scales: Coefficients,
-) -> None:  # fmt: skip
-    """Write the late and early part of the space for `source`, (2, frames), to `out`.
-
-    first: absolute index of the first frame. gain: of the input at the first frame, and its slope a frame; dc_blocker, dc_state (2,):
-    see `block_dc`. lines and rings (6, 16): see `rings`, before which there are COPIED frames for copies of lines and as scratch; diffusers (2, stages, history +
-    SLIDE + SLACK), early and shifted (2, history + SLIDE + SLACK) and cursors (3,) are state, too, as is shelf_state (32,). lengths (16,)
-    in samples; wanders (16,): -1, or the row of delays (rows, cells + 1) on the grid from the cell of `first` on.
-    shelves (96,): see `_go_round`. inputs, outputs (2, 16): gains by side. reflection_delays, reflection_gains (4, reflections), reflections a
-    multiple of 4: early reflections left-left, left-right, right-left, right-right (from, to). If is_shifted: heads and
-    head_shares (2, frames), feed (frames,), see `_shift`. scratch (3, 2, BLOCK) and square (256,) are scratch. block: frames at a time, not over BLOCK nor the shortest delay; whole cells if it is over one.
-    """
+    source: Signal,
+    out: Signal,
+    first: int,
+    layout: Layout,
+    state: State,
+    gains: Gains,
+    motion: Motion,
+    scratch: Scratch,
+) -> None:
+    """Write the late and early part of the space for `source`, (2, frames), to `out`. first: absolute index of the first frame."""
     old = flush_denormals()
-    frames, stages = source.shape[1], diffuser_lengths.shape[1]
+    lines, rings, cursors, square = state.lines, state.rings, state.cursors, scratch.square
+    diffusers, early, shifted = state.diffusers, state.early, state.shifted
+    frames, stages, block = source.shape[1], layout.diffuser_lengths.shape[1], layout.block
     first_cell = first // CELL
-    fed, heard, change = scratch[0], scratch[1], scratch[2]
+    fed, heard, change = scratch.blocks[0], scratch.blocks[1], scratch.blocks[2]
     done = 0
     while done < frames:
         offset = (first + done) % CELL
         count = min(block - offset if block >= CELL else min(block, CELL - offset), frames - done)  # cells stay whole
-        diffuse, keep, shift = cursors[0], cursors[1], cursors[2]
-        if diffuse + count > diffusers.shape[2] - SLACK:
-            history = diffusers.shape[2] - SLACK - SLIDE
-            for row in range(2 * stages):
-                _slide(diffusers, diffuse, history, row * diffusers.shape[2])
-            diffuse = history
-        if keep + count > early.shape[1] - SLACK:
-            history = early.shape[1] - SLACK - SLIDE
-            for side in range(2):
-                _slide(early, keep, history, side * early.shape[1])
-            keep = history
-        if is_shifted and shift + count > shifted.shape[1] - SLACK:
-            history = shifted.shape[1] - SLACK - SLIDE
-            for side in range(2):
-                _slide(shifted, shift, history, side * shifted.shape[1])
-            shift = history
+        diffuse = _with_room(diffusers.reshape(2 * stages, -1), cursors[0], count)
+        keep = _with_room(early, cursors[1], count)
+        shift = _with_room(shifted, cursors[2], count) if layout.is_shifted else 0
 
         block_dc(
-            source, done, scratch.reshape(-1), BLOCK, gain + slope * done, slope, steps, dc_blocker, dc_state, count
-        )
-        _diffuse(fed, diffusers, diffuse, diffuser_lengths, diffuser_gains, count)
+            source, done, scratch.blocks.reshape(-1), BLOCK, gains.fed + gains.slope * done, gains.slope, layout.steps,
+            layout.dc_blocker, state.dc, count,
+        )  # fmt: skip
+        _diffuse(fed, diffusers, diffuse, layout.diffuser_lengths, gains.diffusers, count)
         for side in range(2):
             copy_frames(fed, side * BLOCK, early, side * early.shape[1] + keep, count)
-        _read_lines(lines, rings, lengths, wanders, delays, first + done, first_cell, steps, count, is_shifted)
-        _pick_up(lines, rings[HEARD], heard, outputs, count)
-        if is_shifted:
+        _read_lines(
+            lines, rings, layout.lengths, layout.wanders, motion.delays, first + done, first_cell, layout.steps, count,
+            layout.is_shifted,
+        )  # fmt: skip
+        _pick_up(lines, rings[HEARD], heard, layout.outputs, count)
+        if layout.is_shifted:
+            read = lines[LINES * BLOCK :]
             for side in range(2):
-                _shift(
-                    heard, side, shifted, shift, heads, head_shares, feed[done:], change, lines[LINES * BLOCK :], scales, done, count,
-                )  # fmt: skip
-            _put_back(lines, change, outputs, count)
-        _add_reflections(heard, early, keep, reflection_delays, reflection_gains, count)
+                _shift(heard, side, shifted, shift, motion, change, read, layout.scales, done, count)
+            _put_back(lines, change, layout.outputs, count)
+        _add_reflections(heard, early, keep, layout.reflection_delays, gains.reflections, count)
         whole = count // COUNT * COUNT
         for side in range(2):
             copy_frames(heard, side * BLOCK, out, side * frames + done, whole)
             for n in range(whole, count):
                 out[side, done + n] = heard[side, n]
-        _go_round(lines, rings, shelves, shelf_state, square, fed, inputs, count)
+        _go_round(lines, rings, gains.shelves, state.shelves, square, fed, layout.inputs, count)
         go_on(lines, rings, count)
         cursors[0], cursors[1], cursors[2] = diffuse + count, keep + count, shift + count
         done += count
