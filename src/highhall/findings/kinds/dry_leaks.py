@@ -8,6 +8,7 @@ pink noise from 100 Hz to 8 kHz.
 from collections.abc import Iterator
 
 import numpy as np
+from scipy import fft
 
 from highhall.effects import Signal
 from highhall.findings.finding import FAULT, LOOK, Evidence, Finding, Kind, Mending
@@ -27,8 +28,9 @@ def correlation(response: Signal, sample_rate: int) -> float:
 
     One side at no delay is how an offset works.
     """
-    spectrum = np.fft.rfft(response.astype(np.float64), axis=1)
-    hz = np.fft.rfftfreq(response.shape[1], 1 / sample_rate)
+    size = fft.next_fast_len(response.shape[1], real=True)
+    spectrum = fft.rfft(response, size, axis=1)
+    hz = fft.rfftfreq(size, 1 / sample_rate)
     pink = np.where((hz > 100) & (hz < 8000), 1 / np.maximum(hz, 1.0), 0.0)
     meant = (pink * spectrum.real).sum(axis=1)
     power = (pink * np.abs(spectrum) ** 2).sum(axis=1) * pink.sum()
