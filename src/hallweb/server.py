@@ -7,8 +7,8 @@ which the application works. A connection that sends nothing for a while is clos
 import io
 import socket
 import struct
-import threading
 from collections.abc import Callable, Iterable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from django.conf import settings
@@ -52,11 +52,14 @@ def post_worker_init(worker: Worker) -> None:
 
 
 class Places:
-    """A WSGI application that lets few requests at a time into another, each with its body read already."""
+    """A WSGI application that lets few requests at a time into another, each with its body read already.
+
+    They are worked on by as many threads and no others: a thread keeps its connection to the database, of which there are few.
+    """
 
     def __init__(self, application: Application, at_once: int = AT_ONCE) -> None:
         self._application = application
-        self._places = threading.BoundedSemaphore(at_once)
+        self._places = ThreadPoolExecutor(at_once, thread_name_prefix="place")
 
     def __call__(self, environ: dict[str, Any], start_response: Start) -> Iterable[bytes]:
         """Answer a request; a form whose connection broke is refused, of a part of an upload what came is kept."""
@@ -67,8 +70,7 @@ class Places:
                 start_response("400 Bad Request", [("Content-Type", "text/plain")])
                 return [b"The request broke off; send it again."]
             environ["CONTENT_LENGTH"], environ["wsgi.input"] = str(len(body)), io.BytesIO(body)
-        with self._places:
-            return self._application(environ, start_response)
+        return self._places.submit(self._application, environ, start_response).result()
 
 
 def _read(stream: Any, length: int) -> bytes:  # noqa: ANN401 - any that reads

@@ -5,10 +5,9 @@ import socket
 from contextlib import ExitStack
 
 import pytest
-from django.conf import settings
 from django.db import connection
 
-from hallweb.server import Places
+from hallweb.server import AT_ONCE, Places
 from tests.web.factories import make_user
 from tests.web.processes import Browser, free_port, process, server_at, wait_for
 
@@ -46,7 +45,7 @@ def test_many_clients_at_once_do_not_use_up_the_databases_connections() -> None:
             each.sendall(b"\r\n")
         for each in slow:
             assert each.makefile("rb").readline() == b"HTTP/1.1 200 OK\r\n"
-        assert sessions() - before <= settings.REQUESTS_AT_ONCE + 8
+        assert sessions() - before <= AT_ONCE + 2
 
 
 def sessions() -> int:
