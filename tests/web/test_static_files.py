@@ -1,10 +1,12 @@
 """Static files as they are served: hashed, compressed, and every one of them there."""
 
 import gzip
+import posixpath
 import re
 from pathlib import Path
 
 import pytest
+from django.contrib.staticfiles import finders
 from django.contrib.staticfiles.storage import staticfiles_storage
 from django.core.management import call_command
 from django.test import override_settings
@@ -33,6 +35,15 @@ def test_scripts_import_scripts_by_the_names_of_their_content(collected: Path) -
     for path, name in imported:
         assert re.search(r"\.[0-9a-f]{12}\.js$", name), f"{path.name} imports {name}"
         assert (path.parent / name).exists()
+
+
+def test_a_page_names_all_scripts_that_it_loads(signed_in, song) -> None:
+    page = signed_in.get(reverse("returns:show", args=[song.pk])).content.decode()
+    loaded = set(re.findall(r'(?:modulepreload" href|module" src)="/static/([^"]+)"', page))
+    for name in loaded:
+        for at in re.findall(r'from "(\.[^"]+)"', Path(finders.find(name)).read_text()):
+            assert posixpath.normpath(posixpath.join(posixpath.dirname(name), at)) in loaded, f"{name} imports {at}"
+    assert {"common/js/main.js", "common/js/player.js", "returns/js/main.js"} <= loaded
 
 
 def test_styles_find_their_fonts_and_each_other(collected: Path) -> None:

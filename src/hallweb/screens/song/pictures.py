@@ -19,6 +19,7 @@ LEVEL_HEIGHT, LOWEST_DB = 84.0, -84.0
 EDGE_PX = 7
 _COLUMN_PX = 2
 _NUMBER_PX = 26
+_LETTER_PX = 6.2
 _BEATS_FROM_PX = 5  # a bar narrower than this has no beats to snap to
 
 
@@ -89,6 +90,11 @@ class Room:
     width: float
     starts_here: bool
     ends_here: bool
+
+    @property
+    def is_tight(self) -> bool:
+        """Whether its name fits in small letters at best."""
+        return len(self.section.name) * _LETTER_PX > self.width - EDGE_PX
 
     @property
     def end_handle_x(self) -> float:
