@@ -42,8 +42,17 @@ def test_a_guest_hears_versions_by_a_link_and_comments_at_a_beat(desk, song) -> 
     expect(guest.locator("#comments")).to_contain_text("the tail is long")
     row = Comment.objects.get()
     assert (row.at, row.heard, row.name) == (place, "Dry", "Kit")
+    guest.get_by_role("button", name="Play", exact=True).click()
+    guest.get_by_label("At", exact=True).fill("2|1")
+    guest.get_by_label("Your name").focus()
+    wait_until(guest, f"document.querySelector('[data-place]').textContent !== '{place}'")
+    expect(guest.get_by_label("At", exact=True)).to_have_value("2|1")  # what was typed stays, though the song goes on
+    guest.get_by_label("What you hear there").fill("too near")
+    guest.keyboard.press("Enter")
+    expect(guest.locator("#comments")).to_contain_text("too near")
+    assert Comment.objects.get(text="too near").at == "2|1"
     desk.reload()
-    expect(desk.locator(".comment")).to_contain_text("the tail is long")
+    expect(desk.locator(".comment").first).to_contain_text("the tail is long")
     wait_until(desk, "Boolean(window.highHall?.player.manifest)")
     desk.get_by_role("button", name=place, exact=True).click()
     assert desk.evaluate("window.highHall.player.sample") > 0

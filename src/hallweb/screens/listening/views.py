@@ -84,6 +84,7 @@ def _print(row: LinkedPrint, quietest: float) -> dict[str, Any]:
     return {
         "row": row,
         "gain_db": quietest - _lufs(row),
+        "is_turned_down": round(quietest - _lufs(row), 1) != 0,
         "lufs": _lufs(row),
         "sections": sections,
         "wave": peaks_path(file["columns"], STRIP_WIDTH, STRIP_HEIGHT),

@@ -19,7 +19,7 @@ LEVEL_HEIGHT, LOWEST_DB = 84.0, -84.0
 EDGE_PX = 7
 _COLUMN_PX = 2
 _NUMBER_PX = 26
-_LETTER_PX = 6.2
+_LETTER_PX = 6.0
 _BEATS_FROM_PX = 5  # a bar narrower than this has no beats to snap to
 
 

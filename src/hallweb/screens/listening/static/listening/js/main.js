@@ -11,6 +11,7 @@ let context = null;
 let playing = null; // { source, gain, began, offset }
 let offset = 0;
 let chosen = 0;
+let isPlaceTyped = false;
 const sounds = new Map();
 const beats = new Map();
 
@@ -120,7 +121,7 @@ function show() {
   const place = placeAt(beatsOf(current), now());
   find("[data-place]").textContent = place;
   const said = find("[data-say]").elements;
-  if (document.activeElement !== said.at && !said.text.value) said.at.value = place; // what is being written stays where it began
+  if (document.activeElement !== said.at && !isPlaceTyped && !said.text.value) said.at.value = place; // what is being written stays where it began
   said.heard.value = current.querySelector("h2").textContent;
   if (playing) requestAnimationFrame(show);
 }
@@ -136,7 +137,10 @@ document.addEventListener("click", (event) => {
     seek(((event.clientX - box.left) / box.width) * lengthOf(strip.closest("[data-print]")));
   } else if (place) seek(secondsOf(beatsOf(prints()[chosen]), place.dataset.goTo));
 });
-document.addEventListener("input", ({ target }) => target.matches("[data-seek]") && seek(Number(target.value) * lengthOf(prints()[chosen])));
+document.addEventListener("input", ({ target }) => {
+  if (target.matches("[data-seek]")) seek(Number(target.value) * lengthOf(prints()[chosen]));
+  else if (target === find("[data-say]").elements.at) isPlaceTyped = target.value !== "";
+});
 document.addEventListener("keydown", (event) => {
   if (event.target.matches("input:not([type=range])") || event.ctrlKey || event.metaKey || event.altKey) return;
   if (event.key === " ") {
@@ -147,7 +151,9 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("keyup", (event) => event.key === " " && event.target.matches("button") && event.preventDefault());
 document.addEventListener("htmx:afterSettle", show);
 document.addEventListener("htmx:afterRequest", ({ detail }) => {
-  if (detail.successful && detail.elt.matches("[data-say]")) detail.elt.elements.text.value = "";
+  if (!detail.successful || !detail.elt.matches("[data-say]")) return;
+  detail.elt.elements.text.value = "";
+  isPlaceTyped = false;
 });
 bindFailures();
 show();
