@@ -55,6 +55,7 @@ def test_rows_by_return_by_instrument_and_the_song(signed_in, sung) -> None:
     glance = get(signed_in, "moves:show", sung, by="song").content.decode()
     assert "nothing" in glance
     assert "1 value" in glance
+    assert max(float(width) for width in re.findall(r'class="wet-bar" width="([^"]+)"', glance)) > 20
     assert (
         'data-move-row="return:plate:level_db"' in get(signed_in, "moves:show", sung, by="return:none").content.decode()
     )

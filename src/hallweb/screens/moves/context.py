@@ -9,6 +9,7 @@ from functools import lru_cache
 from typing import Any
 
 from django.http import HttpRequest
+from django.template.defaultfilters import pluralize
 
 from hallweb.analysis.phrase_ends import ends_of
 from hallweb.analysis.stems import is_analysed, phrases_in, stored_analysis
@@ -195,7 +196,7 @@ def _glance(opened: SongState) -> dict[str, Any]:
     except MeasurementError as error:
         table, problem = {}, str(error)
     rows = table and [{"name": track.name, "id": track.id, "cells": table[track.id]} for track in plan.tracks]
-    changes = []
+    changes: list[str] = []
     before: list[object] = []
     for section in plan.song.sections:
         values = [
@@ -206,8 +207,11 @@ def _glance(opened: SongState) -> dict[str, Any]:
         ]
         now: list[object] = [(key, value.value) for key, value in values]
         throws, points = (_within(section, places) for places in _layers(plan))
-        is_same = now == before and not throws and not points
-        changes.append({"count": len(values), "throws": throws, "points": points, "is_same": is_same})
+        if now == before and not throws and not points:
+            changes.append("as the one before" if changes else "nothing")
+        else:
+            counts = {"value": len(values), "throw": throws, "point": points}
+            changes.append(", ".join(f"{n} {word}{pluralize(n)}" for word, n in counts.items() if n) or "nothing")
         before = now
     return {"rows": rows, "problem": problem, "changes": changes}
 

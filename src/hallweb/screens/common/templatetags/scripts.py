@@ -17,8 +17,9 @@ _IMPORTED = re.compile(r'(?:from|import) "(\.[^"]+)"')
 
 
 @register.simple_tag
-def scripts(*names: str) -> SafeString:
-    """Return the elements that load some scripts, and all that these import."""
+def scripts(*screens: str) -> SafeString:
+    """Return the elements that load the main scripts of some screens, and all that these import."""
+    names = [f"{screen}/js/main.js" for screen in screens]
     return format_html_join(
         "\n", '<link rel="modulepreload" href="{}">', ([static(name)] for name in imported_by(*names))
     ) + format_html_join("\n", '<script type="module" src="{}"></script>', ([static(name)] for name in names))
