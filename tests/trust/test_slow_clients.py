@@ -2,6 +2,7 @@
 
 import io
 import socket
+from collections.abc import Iterator
 from contextlib import ExitStack
 
 import pytest
@@ -15,37 +16,37 @@ HALF_HEADER = b"GET / HTTP/1.1\r\nHost: localhost\r\nX-Slow: "
 HALF_BODY = b"POST /accounts/login/ HTTP/1.1\r\nHost: localhost\r\nContent-Length: 60000\r\n\r\nlogin=a"
 
 
-@pytest.mark.slow
-@pytest.mark.django_db(transaction=True)
-def test_with_64_connections_that_never_finish_their_request_others_are_answered() -> None:
+@pytest.fixture
+def served(transactional_db) -> Iterator[tuple[Browser, list[socket.socket]]]:
+    """Give a browser that a web process answers, and 64 connections more to it."""
     port = free_port()
     browser = Browser(make_user(), port)
     with process(*server_at(port)), ExitStack() as stack:
         wait_for(browser.is_answered)
-        for number in range(64):
-            slow = stack.enter_context(socket.create_connection(("127.0.0.1", port)))
-            slow.sendall(HALF_HEADER if number % 2 else HALF_BODY)
-        for _ in range(5):
-            assert b"Songs" in browser.get("/")
+        yield browser, [stack.enter_context(socket.create_connection(("127.0.0.1", port))) for _ in range(64)]
 
 
 @pytest.mark.slow
-@pytest.mark.django_db(transaction=True)
-def test_many_clients_at_once_do_not_use_up_the_databases_connections() -> None:
-    port = free_port()
-    browser = Browser(make_user(), port)
-    with process(*server_at(port)), ExitStack() as stack:
-        wait_for(browser.is_answered)
-        before = sessions()
-        slow = [stack.enter_context(socket.create_connection(("127.0.0.1", port))) for _ in range(64)]
-        asked = f"GET / HTTP/1.1\r\nHost: localhost\r\nCookie: {browser.cookie}\r\n"
-        for each in slow:
-            each.sendall(asked.encode())
-        for each in slow:
-            each.sendall(b"\r\n")
-        for each in slow:
-            assert each.makefile("rb").readline() == b"HTTP/1.1 200 OK\r\n"
-        assert sessions() - before <= AT_ONCE + 2
+def test_with_64_connections_that_never_finish_their_request_others_are_answered(served) -> None:
+    browser, slow = served
+    for number, each in enumerate(slow):
+        each.sendall(HALF_HEADER if number % 2 else HALF_BODY)
+    for _ in range(5):
+        assert b"Songs" in browser.get("/")
+
+
+@pytest.mark.slow
+def test_many_clients_at_once_do_not_use_up_the_databases_connections(served) -> None:
+    browser, slow = served
+    before = sessions()
+    asked = f"GET / HTTP/1.1\r\nHost: localhost\r\nCookie: {browser.cookie}\r\n"
+    for each in slow:
+        each.sendall(asked.encode())
+    for each in slow:
+        each.sendall(b"\r\n")
+    for each in slow:
+        assert each.makefile("rb").readline() == b"HTTP/1.1 200 OK\r\n"
+    assert sessions() - before <= AT_ONCE + 2
 
 
 def sessions() -> int:

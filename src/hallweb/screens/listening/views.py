@@ -69,6 +69,8 @@ def _lufs(row: LinkedPrint) -> float:
 def _print(row: LinkedPrint, quietest: float) -> dict[str, Any]:
     """Return a print: how much it is turned down to be as loud as the quietest, its sections, its waveform, its beats."""
     song, start = plan_of(row.job.revision_id).song, row.job.options.get("start", 0)
+    lufs = _lufs(row)
+    gain_db = quietest - lufs
     file = row.job.file_of("main") or {}
     seconds = (row.job.seconds or 1.0) * song.sample_rate
     scale = STRIP_WIDTH / seconds
@@ -83,9 +85,9 @@ def _print(row: LinkedPrint, quietest: float) -> dict[str, Any]:
     ]
     return {
         "row": row,
-        "gain_db": quietest - _lufs(row),
-        "is_turned_down": round(quietest - _lufs(row), 1) != 0,
-        "lufs": _lufs(row),
+        "gain_db": gain_db,
+        "is_turned_down": round(gain_db, 1) != 0,
+        "lufs": lufs,
         "sections": sections,
         "wave": peaks_path(file["columns"], STRIP_WIDTH, STRIP_HEIGHT),
         "beats_id": f"beats-{row.pk}",

@@ -196,7 +196,7 @@ def _glance(opened: SongState) -> dict[str, Any]:
     except MeasurementError as error:
         table, problem = {}, str(error)
     rows = table and [{"name": track.name, "id": track.id, "cells": table[track.id]} for track in plan.tracks]
-    changes: list[str] = []
+    changes: list[dict[str, Any]] = []
     before: list[object] = []
     for section in plan.song.sections:
         values = [
@@ -207,11 +207,11 @@ def _glance(opened: SongState) -> dict[str, Any]:
         ]
         now: list[object] = [(key, value.value) for key, value in values]
         throws, points = (_within(section, places) for places in _layers(plan))
-        if now == before and not throws and not points:
-            changes.append("as the one before" if changes else "nothing")
-        else:
-            counts = {"value": len(values), "throw": throws, "point": points}
-            changes.append(", ".join(f"{n} {word}{pluralize(n)}" for word, n in counts.items() if n) or "nothing")
+        counts = {"value": len(values), "throw": throws, "point": points}
+        is_same = now == before and not throws and not points
+        told = "" if is_same else ", ".join(f"{n} {word}{pluralize(n)}" for word, n in counts.items() if n)
+        without = "as the one before" if is_same and changes else "nothing"
+        changes.append({"words": told or without, "is_set": bool(told)})
         before = now
     return {"rows": rows, "problem": problem, "changes": changes}
 

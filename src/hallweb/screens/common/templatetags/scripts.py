@@ -28,17 +28,13 @@ def scripts(*screens: str) -> SafeString:
 @cache
 def imported_by(*names: str) -> list[str]:
     """Return the names of all scripts that some import, or that those import; LookupError if one is not there."""
-    waiting, found = list(names), dict.fromkeys(names)
-    while waiting:
-        name = waiting.pop(0)
+    found = list(names)
+    for name in found:  # it grows by what they import
         path = finders.find(name)
         if path is None:
             raise LookupError(f"there is no script {name}")
-        imported = [
-            posixpath.normpath(posixpath.join(posixpath.dirname(name), at))
-            for at in _IMPORTED.findall(Path(path).read_text())
-        ]
-        fresh = [each for each in dict.fromkeys(imported) if each not in found]
-        waiting += fresh
-        found |= dict.fromkeys(fresh)
-    return [name for name in found if name not in names]
+        for at in _IMPORTED.findall(Path(path).read_text()):
+            imported = posixpath.normpath(posixpath.join(posixpath.dirname(name), at))
+            if imported not in found:
+                found.append(imported)
+    return found[len(names) :]
