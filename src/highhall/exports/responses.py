@@ -5,12 +5,13 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
-import soundfile as sf
 
 from highhall.curves import EffectCurves
 from highhall.effects import Chain, Response, Signal
 from highhall.effects.impulse import LONGEST_S, lead_frames, pink_power
 from highhall.interchange.audio_files import written_whole
+from highhall.interchange.broadcast_wave import NO_TAGS, BroadcastWave
+from highhall.interchange.sound_writer import DEPTHS, encoded
 from highhall.plan import Effect, EffectTarget, Plan, Return
 from highhall.plan.edits import id_from_name
 
@@ -67,8 +68,12 @@ def _saved(plan: Plan, return_: Return, path: Path, responses: Mapping[str, Resp
     if response is None:
         return SavedResponse(return_id=return_.id, path=None, note=why or "nothing comes out of it")
     rate = plan.song.sample_rate
-    with written_whole(path) as temporary:
-        sf.write(temporary, response.T, rate, subtype="FLOAT", format="WAV")
+    with written_whole(path) as temporary, temporary.open("wb") as file:
+        wave = BroadcastWave(
+            file, NO_TAGS, sample_rate=rate, channels=response.shape[0], sample_format=3, bits=DEPTHS["32f"]
+        )
+        wave.write(encoded(response, DEPTHS["32f"]))
+        wave.close()
     start = lead_frames(response)
     power = pink_power(response[:, start:].astype(np.float64), rate) / 2
     held = [effect.id for effect in return_.chain if effect.on and _held(effect) is not effect]
