@@ -154,3 +154,33 @@ def test_what_is_kept_stays_within_its_limit_and_what_was_used_last_stays_longes
     assert (kept.held_bytes, kept.take("c"), kept.take("c")) == (100, "C", None)
     kept.keep("huge", "H", 101)
     assert (kept.find("huge"), kept.held_bytes) == (None, 60)
+
+
+class GivenUpError(Exception):
+    """What gives way is not wanted any more."""
+
+
+@pytest.mark.parametrize("calls", range(1, 6))
+def test_what_is_given_up_leaves_what_others_go_on_from_as_it_was(calls: int) -> None:
+    plan = make_plan()
+    stems, before = make_stems(plan), LaneSegments(plan, "hall", HASHES)
+    longer = LaneSegments(edits.set_effect(plan, "hall", "reverb", params={"decay_s": 9.0}), "hall", HASHES)
+    renderer, undisturbed = SegmentRenderer(kept_bytes=64 << 20), SegmentRenderer(kept_bytes=64 << 20)
+    for index in (2, 3):
+        for each in (renderer, undisturbed):
+            each.render(before, stems, index)
+    left = calls
+
+    def give_way() -> None:
+        nonlocal left
+        left -= 1
+        if not left:
+            raise GivenUpError
+
+    with pytest.raises(GivenUpError):
+        renderer.render(longer, stems, 4, give_way)
+    held = renderer.held_bytes
+    for index in (4, 5):
+        sound = renderer.render(before, stems, index).sound
+        np.testing.assert_array_equal(sound, undisturbed.render(before, stems, index).sound)
+    assert held > 0

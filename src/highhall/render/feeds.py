@@ -4,6 +4,7 @@ A tile is made of whole cells: those between the first one that begins in a segm
 kept under the keys of both segments, for it reaches into the second.
 """
 
+from collections.abc import Callable
 from functools import cached_property
 from typing import NamedTuple
 
@@ -33,13 +34,17 @@ def tile_of(index: int, frames: int) -> Tile:
     return Tile(start, stop)
 
 
-def begun(segments: LaneSegments, stems: Stems, start: int) -> Engine:
-    """Return an engine that has run up to a sample from as long before it as the lane listens."""
+def begun(segments: LaneSegments, stems: Stems, start: int, give_way: Callable[[], None] = lambda: None) -> Engine:
+    """Return an engine that has run up to a sample from as long before it as the lane listens.
+
+    give_way: called before every second or so of sound; it may raise, and nothing comes of it.
+    """
     first = max(start - segments.memory, 0)
     starts = {return_id: start - lead for return_id, lead in segments.leads.items()}
     end = segments.tracks_end
     engine = Engine(segments.plan, stems, start_sample=first, lanes={segments.lane}, starts=starts, tracks_end=end)
     while engine.position < start:
+        give_way()
         engine.advance(min(_PRE_ROLL_FRAMES - engine.position % _PRE_ROLL_FRAMES, start - engine.position))
     return engine
 
@@ -56,8 +61,10 @@ class Feed:
     are added and taken away, since all up to the return is linear in them; or an engine begins.
     """
 
-    def __init__(self, segments: LaneSegments, stems: Stems, kept: Kept) -> None:
-        self._segments, self._stems, self._kept = segments, stems, kept
+    def __init__(
+        self, segments: LaneSegments, stems: Stems, kept: Kept, give_way: Callable[[], None] = lambda: None
+    ) -> None:
+        self._segments, self._stems, self._kept, self._give_way = segments, stems, kept, give_way
         self._engine: Engine | None = None
         self._next = -1
         """The segment whose tile the engine works out next."""
@@ -87,7 +94,7 @@ class Feed:
 
     def _worked_out(self, index: int) -> Signal:
         tile = tile_of(index, self._segments.frames)
-        self._engine = self._engine or begun(self._segments, self._stems, tile.start)
+        self._engine = self._engine or begun(self._segments, self._stems, tile.start, self._give_way)
         self._next = index + 1
         return _fed_by(self._engine, tile)
 

@@ -7,6 +7,7 @@ feeds it runs again: only its own chain does, over as much of the past as it lis
 Both steps go on by tiles (`highhall.render.feeds`).
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -83,26 +84,36 @@ class SegmentRenderer:
         """How much memory all takes that is kept."""
         return self._kept.held_bytes
 
-    def render(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
-        """Return segment `index`."""
+    def render(
+        self, segments: LaneSegments, stems: Stems, index: int, give_way: Callable[[], None] = lambda: None
+    ) -> Segment:
+        """Return segment `index`.
+
+        give_way: called before every two seconds of sound or fewer; what it raises ends the work, and what others go on from is
+        kept as it was.
+        """
         if segments.feed is None:
-            return self._by_engine(segments, stems, index)
+            return self._by_engine(segments, stems, index, give_way)
         start = index * segments.frames
         at_work: _Return = self._kept.take(("return", segments.key(index))) or _Return(
             segments, segments.feed, stems, start
         )
-        feed = Feed(at_work.feed, stems, self._kept)
-        for number in range(at_work.position // segments.frames, index + 1):
-            at_work.take(feed.tile(number), tile_of(number, segments.frames), start)
-        feed.rest()
+        feed = Feed(at_work.feed, stems, self._kept, give_way)
+        try:
+            for number in range(at_work.position // segments.frames, index + 1):
+                give_way()
+                at_work.take(feed.tile(number), tile_of(number, segments.frames), start)
+        finally:
+            feed.rest()
         sound, fed = at_work.given(segments.frames)
         rest(self._kept, ("return", at_work.segments.key(index + 1)), at_work)
         return Segment(sound, _peaks(fed, segments.plan.song.sample_rate))
 
-    def _by_engine(self, segments: LaneSegments, stems: Stems, index: int) -> Segment:
+    def _by_engine(self, segments: LaneSegments, stems: Stems, index: int, give_way: Callable[[], None]) -> Segment:
         """Return a segment of dry sound, or of a return that listens to sources besides."""
         start = index * segments.frames
-        played, engine = self._kept.take(("lane", segments.key(index))) or (segments, begun(segments, stems, start))
+        at_work = self._kept.take(("lane", segments.key(index)))
+        played, engine = at_work or (segments, begun(segments, stems, start, give_way))
         block = engine.advance(segments.frames)
         engine.rest()
         rest(self._kept, ("lane", played.key(index + 1)), (played, engine))
