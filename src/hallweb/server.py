@@ -7,6 +7,7 @@ which the application works. A connection that sends nothing for a while is clos
 import io
 import socket
 import struct
+import sys
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -32,6 +33,10 @@ AT_ONCE = 48 if settings.SERVES == "sound" else 8
 
 BUFFERED_BYTES = 5 << 20
 
+SWITCHED_S = 0.0005
+"""How long a thread keeps the interpreter while another waits for it. Rendering asks for it between many short kernels, and may not
+wait each time while a request is answered; Python's own is ten times as long."""
+
 Start = Callable[..., Any]
 Application = Callable[[dict[str, Any], Start], Iterable[bytes]]
 
@@ -43,6 +48,7 @@ def post_worker_init(worker: Worker) -> None:
     """
     for listener in worker.sockets:
         listener.sock.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", SILENT_S, 0))
+    sys.setswitchinterval(SWITCHED_S)
     if settings.SERVES == "sound":
         from hallweb.audition.ahead import answer_calls
         from hallweb.songs.tidying import bound_copies_hourly

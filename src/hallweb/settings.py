@@ -16,7 +16,7 @@ HAS_SECRETS = _SECRETS.exists() or "HH_SECRET_KEY" in os.environ
 _secrets = json.loads(_SECRETS.read_text()) if _SECRETS.exists() else {}
 
 SERVES = os.environ.get("HH_SERVES", "all")
-"""What this process is for: "web" has sound rendered ahead by others, "sound" hears them ask, "all" does both by itself."""
+"""What this process is for: "web" has sound rendered ahead by others, "sound" hears them ask, "work" gives way to it, "all" does all by itself."""
 
 IS_BEHIND_FRONT = os.environ.get("HH_BEHIND_FRONT", "") == "1"
 """Whether requests come through our nginx, which sends files by itself where it is told so."""

@@ -1,5 +1,6 @@
 """Measurements in the background: asked for again until they are there, and behind what is played."""
 
+import os
 import threading
 from unittest.mock import Mock
 
@@ -8,9 +9,21 @@ from django.core.cache import cache
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from hallweb.audition import background
-from hallweb.audition.background import Measurement, MeasurementError, Measurements, Playing, Task, measure
+from hallweb.audition.background import (
+    Measurement,
+    MeasurementError,
+    Measurements,
+    Playing,
+    Task,
+    giving_way,
+    measure,
+)
 from hallweb.songs import news
+from hallweb.songs.actions import edit_plan
+from hallweb.songs.files import rendering_mark
 from highhall.errors import CoreError
+from highhall.plan.edits import set_return
+from tests.web.factories import make_song
 
 pytestmark = pytest.mark.django_db
 
@@ -74,6 +87,52 @@ def test_a_measurement_that_fails_says_why(measurements, begun, error, says) -> 
     begun[0].do()
     with pytest.raises(MeasurementError, match=says):
         measurements.of("a", SONG, doubled, 1)
+
+
+def test_a_measurement_of_a_song_that_has_been_changed_is_given_up_and_pages_ask_again(
+    measurements, begun, told, user
+) -> None:
+    song = make_song(user)
+    first = song.head_id
+    giving_way(song.pk, first)()  # it is the newest: the measurement goes on
+    edit_plan(song.pk, 1, "Level", lambda plan: set_return(plan, "hall", level_db=-3.0))
+    work.side_effect = lambda _: giving_way(song.pk, first)()
+    told.reset_mock()
+    measurements.of("a", song.pk, doubled, 1)
+    begun[0].do()
+    told.assert_called_once_with(song.pk, "measured")
+    assert measurements.known("a") is None
+    work.side_effect = None
+    assert measurements.of("a", song.pk, doubled, 1) is None  # the claim is free again
+    begun[1].do()
+    assert measurements.known("a") == 2
+
+
+def test_a_process_for_work_pauses_after_others_have_rendered_sound_for_a_while_at_most(settings, monkeypatch) -> None:
+    now, slept = [1000.0], []
+
+    def sleep(seconds: float) -> None:
+        slept.append(seconds)
+        now[0] += seconds
+
+    clock = Mock(monotonic=lambda: now[0], time=lambda: now[0], sleep=sleep)
+    monkeypatch.setattr(background, "time", clock)
+    playing, mark = Playing(), rendering_mark()
+    settings.SERVES = "work"
+    with playing.rendering():
+        assert not mark.exists()  # what work renders by itself holds nobody back
+    playing.give_way()
+    settings.SERVES = "sound"
+    playing.expect()
+    os.utime(mark, (1000.0, 1000.0))
+    playing.give_way()
+    assert slept == []
+    settings.SERVES = "work"
+    playing.give_way()
+    assert slept == [0.5]
+    monkeypatch.setattr(background, "_pause_s", lambda: 0.5)  # sound is rendered all the time
+    playing.give_way()
+    assert sum(slept[1:]) == 1.0
 
 
 def test_another_process_makes_what_is_asked_for_and_is_asked_once() -> None:

@@ -7,6 +7,7 @@ not begun.
 import hashlib
 import logging
 import threading
+import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
 from contextlib import contextmanager, suppress
@@ -22,6 +23,8 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from hallweb.songs import news
 from hallweb.songs.connections import own_connection
+from hallweb.songs.files import rendering_mark
+from hallweb.songs.models import Song
 from highhall.errors import CoreError
 
 _Asked = ParamSpec("_Asked")
@@ -31,6 +34,9 @@ _logger = logging.getLogger(__name__)
 
 _FORGOTTEN_S = 15.0
 """A measurement that was last asked for longer ago belongs to a page that is gone."""
+
+_PAUSE_S, _LONGEST_PAUSE_S = 0.5, 1.0
+"""So long after other processes have rendered sound work goes on; and so long at most it waits between two of its steps."""
 
 _CLAIMED_S = 60
 """How long others leave a measurement to the process that has begun it, which may have died."""
@@ -47,8 +53,16 @@ class MeasurementError(Exception):
     """Why there is no measurement, as a sentence."""
 
 
+class SupersededError(Exception):
+    """Work for a plan that is not heard any more: the song was edited, or something else typed."""
+
+
 class Playing:
-    """Who renders sound that is about to be heard; others wait until nobody does. Safe to use from several threads."""
+    """Who renders sound that is about to be heard; others wait until nobody does. Safe to use from several threads.
+
+    A process for work waits for other processes of its machine too, which say by the time of a file that they render: it has
+    no processor of its own, and what it does there slows down what the other half of a core does.
+    """
 
     def __init__(self) -> None:
         self._count = 0
@@ -57,6 +71,7 @@ class Playing:
     @contextmanager
     def rendering(self) -> Iterator[None]:
         """Hold back what gives way."""
+        self.expect()
         with self._changed:
             self._count += 1
         try:
@@ -66,13 +81,45 @@ class Playing:
                 self._count -= 1
                 self._changed.notify_all()
 
+    def expect(self) -> None:
+        """Tell processes for work on this machine that sound is about to be rendered."""
+        if settings.SERVES != "work":
+            with suppress(OSError):  # on a full disk nobody waits
+                rendering_mark().touch()
+
     def give_way(self) -> None:
-        """Wait until nothing is rendered that is about to be heard."""
+        """Wait until nothing is rendered that is about to be heard; for other processes, a second at most."""
         with self._changed:
             self._changed.wait_for(lambda: self._count == 0)
+        if settings.SERVES == "work":
+            latest = time.monotonic() + _LONGEST_PAUSE_S
+            while (pause := _pause_s()) > 0 and time.monotonic() < latest:
+                time.sleep(pause)
+
+
+def _pause_s() -> float:
+    """Return how long to wait, so that other processes have rendered nothing for a while."""
+    try:
+        return rendering_mark().stat().st_mtime + _PAUSE_S - time.time()
+    except OSError:
+        return 0.0
 
 
 PLAYING = Playing()
+
+
+def giving_way(song_id: int, revision_id: int) -> Callable[[], None]:
+    """Return what a measurement of a song's newest revision calls between its steps.
+
+    It waits as `Playing.give_way` does, and raises SupersededError if the song has been changed meanwhile.
+    """
+
+    def give_way() -> None:
+        PLAYING.give_way()
+        if not Song.objects.filter(pk=song_id, head=revision_id).exists():
+            raise SupersededError
+
+    return give_way
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,10 +148,15 @@ class Task:
     arguments: tuple[Any, ...]
 
     def do(self) -> None:
-        """Measure, keep what was found or why nothing was, and tell pages of it; nothing, if nobody waits or it was done meanwhile."""
+        """Measure, keep what was found or why nothing was, and tell pages, which then ask for what they miss.
+
+        Nothing is kept if nobody waits, it was done meanwhile, or the song was changed.
+        """
         try:
             if cache.get(_waited_for(self.key)) and cache.get(self.key) is None:
                 cache.set(self.key, self._found(), _KEPT_S)
+        except SupersededError:
+            _logger.info("%s was given up: the song has been changed", self.key)
         finally:
             cache.delete(_claim(self.key))
         news.tell(self.song_id, news.MEASURED)
@@ -114,6 +166,8 @@ class Task:
             return self.measurement(*self.arguments), ""
         except CoreError as error:
             return None, str(error)
+        except SupersededError:
+            raise
         except Exception:
             _logger.exception("%s could not be measured", self.key)
             return None, _BROKE_OFF

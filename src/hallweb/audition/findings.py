@@ -9,7 +9,7 @@ from django.core.cache import cache
 
 from hallweb.analysis.depth import model_now
 from hallweb.analysis.stems import phrases_in, stored_analysis
-from hallweb.audition.background import MEASUREMENTS, PLAYING, Measurement
+from hallweb.audition.background import MEASUREMENTS, Measurement, giving_way
 from hallweb.audition.proposals import keep_proposal
 from hallweb.songs.models import Revision, Stem
 from hallweb.songs.revisions import plan_of
@@ -99,9 +99,9 @@ def taken(song_id: int, plan: Plan, finding_ids: Sequence[str], known: Sequence[
 @Measurement
 def predicted_of(song_id: int, revision_id: int, number: int, label: str) -> Looked:
     """Look for all that is found without rendering the song."""
-    start = monotonic()
+    start, give_way = monotonic(), giving_way(song_id, revision_id)
     sounds, plan = song_sounds(song_id), plan_of(revision_id)
-    found = look_and_mend(_heard(sounds, plan), only=_PREDICTED, strictness="strict", give_way=PLAYING.give_way)
+    found = look_and_mend(_heard(sounds, plan), only=_PREDICTED, strictness="strict", give_way=give_way)
     proposals = {finding.id: keep_proposal(mending.plan) for finding, mending in found if mending}
     return Looked(number, label, tuple(finding for finding, _ in found), proposals, monotonic() - start, is_whole=False)
 
@@ -109,11 +109,11 @@ def predicted_of(song_id: int, revision_id: int, number: int, label: str) -> Loo
 @Measurement
 def rendered_of(song_id: int, revision_id: int) -> tuple[tuple[Finding, ...], dict[str, str], float]:
     """Render the song and look for what is found so; with the proposals, and how long it took."""
-    start = monotonic()
+    start, give_way = monotonic(), giving_way(song_id, revision_id)
     sounds, plan = song_sounds(song_id), plan_of(revision_id)
-    peaks = peaks_of(plan, open_stems(sounds, plan.song.sample_rate), give_way=PLAYING.give_way)
+    peaks = peaks_of(plan, open_stems(sounds, plan.song.sample_rate), give_way=give_way)
     heard = _heard(sounds, plan, peaks)
-    found = look_and_mend(heard, only=_RENDERED, strictness="strict", give_way=PLAYING.give_way)
+    found = look_and_mend(heard, only=_RENDERED, strictness="strict", give_way=give_way)
     proposals = {finding.id: keep_proposal(mending.plan) for finding, mending in found if mending}
     return tuple(finding for finding, _ in found), proposals, monotonic() - start
 

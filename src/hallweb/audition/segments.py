@@ -2,6 +2,7 @@
 
 import logging
 import time
+from collections.abc import Callable
 from functools import lru_cache
 from pathlib import Path
 from threading import BoundedSemaphore
@@ -20,7 +21,7 @@ from hallweb.songs.files import segments_folder
 from hallweb.songs.locks import Locks, TurnsByKey
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.sounds import SongSounds, open_responses, open_stems, song_sounds
+from hallweb.songs.sounds import SongSounds, open_responses, open_stems
 from highhall.plan import Plan
 from highhall.plan.isolation import at_unity, only_lane
 from highhall.plan.order import feeding_returns
@@ -108,25 +109,29 @@ def _store(folder: Path) -> SegmentStore:
     return SegmentStore(folder, settings.SEGMENTS_LIMIT_BYTES)
 
 
-def segment_file(
-    song_id: int, revision: Revision, lane: str, index: int, key: str, monitoring: Monitoring = AS_IT_IS
-) -> SegmentFile:
-    """Return a segment, rendering it if it is not there yet.
+def known_segments(
+    sounds: SongSounds, revision: Revision, lane: str, index: int, key: str, monitoring: Monitoring = AS_IT_IS
+) -> LaneSegments:
+    """Return the segments of a lane, of which one has a key.
 
     Raises
     ------
     UnknownSegmentError
         If the key is not that of this segment in this revision.
     """
-    sounds = song_sounds(song_id)
     segments = lane_segments(sounds, revision.pk, lane, monitoring)
     if segments.key(index)[:KEY_LENGTH] != key:  # also keeps anyone from asking for another song's key
         raise UnknownSegmentError(key)
-    return render_segment(sounds, segments, index)
+    return segments
 
 
-def render_segment(sounds: SongSounds, segments: LaneSegments, index: int) -> SegmentFile:
-    """Return a segment from the store, or render and store it; two who ask at once are served by one."""
+def render_segment(
+    sounds: SongSounds, segments: LaneSegments, index: int, give_way: Callable[[], None] = lambda: None
+) -> SegmentFile:
+    """Return a segment from the store, or render and store it; two who ask at once are served by one.
+
+    give_way: called again and again while it is rendered; what it raises ends that.
+    """
     store, song_id, key = _store(segments_folder()), sounds.song_id, segments.key(index)[:KEY_LENGTH]
     with _locks.of(f"{song_id}/{key}"):
         kept = _kept(store, song_id, key)
@@ -137,7 +142,7 @@ def render_segment(sounds: SongSounds, segments: LaneSegments, index: int) -> Se
         rate = segments.plan.song.sample_rate
         # Side by side the first would wait for the others; what is heard earlier goes before what is got ready for later.
         with PLAYING.rendering(), _turns.of(song_id).turn(index), _places:
-            made = _renderer.render(segments, open_stems(sounds, rate), index)
+            made = _renderer.render(segments, open_stems(sounds, rate), index, give_way)
         file = SegmentFile.of_sound(made.sound, made.fed_peaks, rate)
         seconds = time.perf_counter() - began
         RENDERED.observe(seconds)

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hallweb.audition.background import MEASUREMENTS, PLAYING, Measurement
-from hallweb.audition.segments import KEY_LENGTH, lane_segments, segment_file
+from hallweb.audition.background import MEASUREMENTS, Measurement, giving_way
+from hallweb.audition.segments import KEY_LENGTH, known_segments, lane_segments, render_segment
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import song_sounds
@@ -43,15 +43,17 @@ def lane_reading(
 @Measurement
 def reading_of(song_id: int, revision_id: int, lane: str, start: int, stop: int, sample_rate: int) -> LaneReading:
     """Measure a lane between two samples of the song, in the segments that are heard there."""
-    revision = Revision.objects.defer("document").get(pk=revision_id)
+    sounds, revision = song_sounds(song_id), Revision.objects.defer("document").get(pk=revision_id)
     keys, gains, first = _stretch(song_id, revision_id, lane, start, stop)
+    give_way = giving_way(song_id, revision_id)
 
-    def sounds() -> Iterator[NDArray[np.float32]]:
+    def heard() -> Iterator[NDArray[np.float32]]:
         for index, key in keys.items():
-            PLAYING.give_way()
-            yield segment_file(song_id, revision, lane, index, key).sound * gains
+            give_way()
+            segments = known_segments(sounds, revision, lane, index, key)
+            yield render_segment(sounds, segments, index).sound * gains
 
-    return _reading(sounds(), start - first, stop - first, sample_rate)
+    return _reading(heard(), start - first, stop - first, sample_rate)
 
 
 def _stretch(

@@ -39,6 +39,11 @@ def segments_folder() -> Path:
     return Path(settings.DATA_DIR) / "segments"
 
 
+def rendering_mark() -> Path:
+    """Return the file whose time says when this machine last had sound to render that is about to be heard."""
+    return Path(settings.DATA_DIR) / "rendering"
+
+
 def print_folder(job_id: int) -> Path:
     """Return the folder of one print's files."""
     return Path(settings.DATA_DIR) / "prints" / str(job_id)
