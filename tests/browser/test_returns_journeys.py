@@ -2,8 +2,11 @@
 
 import re
 
+import numpy as np
 import pytest
+import soundfile as sf
 from playwright.sync_api import expect
+from scipy.signal import oaconvolve
 
 from hallweb.songs.actions import edit_plan
 from highhall.plan.edits import remove_send
@@ -287,3 +290,36 @@ def test_returns_are_dragged_into_order_get_a_heading_and_a_group_of_their_own(d
     desk.get_by_role("button", name="Mute Spaces").click()
     expect(history(desk)).to_contain_text("Mute, Spaces")
     assert stored_plan(song).group("spaces").mute
+
+
+def test_a_room_is_captured_by_its_sweep_and_its_recording_and_becomes_a_return(desk, song, tmp_path) -> None:
+    desk.get_by_role("link", name="Responses").click()
+    desk.get_by_label("a sweep of").select_option("4")
+    with desk.expect_download() as download:
+        desk.get_by_role("button", name="Download it").click()
+    sweep, rate = sf.read(download.value.path())
+    assert rate == song.sample_rate
+    time = np.arange(rate) / rate
+    room = np.concatenate([[1.0], 0.3 * np.random.default_rng(2).standard_normal(rate - 1)]) * 10 ** (-6 * time)
+    heard = oaconvolve(sweep, room)  # it falls by 60 dB in half a second
+    sf.write(tmp_path / "Stone stair.wav", 0.4 * heard / np.abs(heard).max(), rate, subtype="PCM_24")
+    desk.locator("#recording").set_input_files(tmp_path / "Stone stair.wav")
+    told = desk.get_by_role("status").filter(has_text="is captured")
+    expect(told).to_contain_text(re.compile(r"decays in 0\.5\d s \(T30\),\s+its noise lies at −\d+\.\d dB"))
+    told.get_by_role("button", name="Add a return with it").click()
+    expect(desk.get_by_role("region", name="Stone stair", exact=True)).to_be_visible()
+    assert stored_plan(song).returns[-1].chain[0].response == song.responses.get().path
+
+
+def test_one_filter_is_switched_off_and_on_and_keeps_its_figures(desk, song) -> None:
+    desk.goto(f"{desk.url.partition('?')[0]}?open=hall")
+    before = stored_plan(song).return_("hall").effect("tone").filters
+    desk.get_by_role("button", name="Filters", exact=True).click()
+    switch = desk.locator("input[id^=switch-hall-]").first
+    switch.click()
+    expect(history(desk)).to_contain_text("revision 2")
+    off = stored_plan(song).return_("hall").effect("tone").filters
+    assert [(f.on, f.hz) for f in off] == [(f.shape != "low_cut", f.hz) for f in before]
+    switch.click()
+    expect(history(desk)).to_contain_text("revision 3")
+    assert stored_plan(song).return_("hall").effect("tone").filters == before
