@@ -14,3 +14,9 @@ class Held:
         self._is_held = False
         for route in self._routes:
             route.continue_()
+
+    def refuse(self) -> None:
+        """Answer them as a server that cannot make the edit."""
+        self._is_held = False
+        for route in self._routes:
+            route.fulfill(status=422, body="")

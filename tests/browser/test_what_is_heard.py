@@ -9,7 +9,7 @@ from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.depth import DepthModel, StemTable, sounds_of
 from highhall.depth.placing import place
 from highhall.plan import Plan
-from highhall.plan.edits import set_group, set_return, set_send, set_tracks
+from highhall.plan.edits import set_effect, set_group, set_return, set_send, set_tracks
 from highhall.render import Engine
 from tests.browser.holding import Held
 from tests.browser.listening import wait_for_sample, wait_until
@@ -39,8 +39,8 @@ def printed(song, plan: Plan) -> np.ndarray:
     return sum(parts(song, plan).values())
 
 
-def parts(song, plan: Plan) -> dict[str, np.ndarray]:
-    engine = Engine(plan, open_stems(song_sounds(song.pk), RATE))
+def parts(song, plan: Plan, tracks_end: int | None = None) -> dict[str, np.ndarray]:
+    engine = Engine(plan, open_stems(song_sounds(song.pk), RATE), tracks_end=tracks_end)
     blocks = [engine.advance(RATE) for _ in range(11)]
     lanes = [{"dry": block.dry, **block.returns} for block in blocks]
     return {lane: np.concatenate([each[lane] for each in lanes], axis=1) for lane in lanes[0]}
@@ -189,6 +189,84 @@ def test_a_level_or_pan_is_heard_as_its_figure_is_dragged_and_exactly_when_let_g
     desk.mouse.move(box["x"] + 5 + 10 * 5 + 2, box["y"] + 8)
     expect(field).to_have_value(text)
     hold_and_let_go(desk, song, edit)
+
+
+CUTS = {
+    "tail check": ("t", "tracks-end", "Sources stopped", "player.tail.end", ()),
+    "sends off": ("x", "sends-end", "nothing is sent", "player.sendsEnd", ("dry",)),
+}
+
+
+@pytest.mark.parametrize(("key", "late", "words", "moment", "plays_on"), CUTS.values(), ids=CUTS)
+def test_what_is_cut_sounds_until_the_dock_says_that_it_is_cut_and_rings_out_from_then_on(
+    desk, song, key, late, words, moment, plays_on
+) -> None:
+    dock = desk.locator("[data-monitoring]")
+    play(desk)
+    segments = Held(desk, late)
+    desk.keyboard.press(key)
+    wait_for_sample(desk, 2 * RATE)  # long after the moment that was asked for
+    expect(dock).not_to_contain_text(words)
+    segments.let_go()
+    expect(dock).to_contain_text(words)
+    said = desk.evaluate("window.highHall.player.sample")
+    end = desk.evaluate(f"window.highHall.{moment}")
+    wait_for_sample(desk, said + RATE // 2)
+    plan = plan_of(song.head_id)
+    whole, ringing = parts(song, plan), parts(song, plan, tracks_end=end)
+    before = sum(whole.values())
+    cut = sum((whole if lane in plays_on else ringing)[lane] for lane in whole)
+    heard = aligned(recorded(desk), before, RATE // 4)
+    assert RATE < end <= said
+    assert apart(heard, before, slice(FADE_IN, end)) < EXACT
+    assert apart(heard, cut, slice(end, said + RATE // 4)) < EXACT
+    assert apart(before, cut, slice(end, said + RATE // 4)) > 0.01
+
+
+DECAY = "#field-hall-effectreverbdecay_s"
+
+
+def test_a_typed_value_is_heard_before_the_server_has_the_edit_and_taken_back_if_that_is_refused(desk, song) -> None:
+    desk.goto(f"/songs/{song.pk}/returns/?open=hall")
+    play(desk)
+    with desk.expect_response(lambda answer: "proposal:" in answer.url and "/hall/" in answer.url):
+        desk.locator(DECAY).fill("0.4")
+    edit = Held(desk, "/set/$")
+    begun = desk.evaluate("window.highHall.player.sample")
+    desk.locator(DECAY).press("Enter")
+    wait_for_sample(desk, begun + 3 * RATE // 2)
+    assert song.revisions.count() == 1
+    edit.refuse()
+    back = settled(desk)
+    plan = plan_of(song.head_id)
+    first, last = printed(song, plan), printed(song, set_effect(plan, "hall", "reverb", params={"decay_s": 0.4}))
+    heard = aligned(recorded(desk), first, RATE // 4)
+    assert nearest(heard, last, first, begun - RATE // 2) < 0.002
+    assert apart(heard, first, back) < EXACT
+    assert song.revisions.count() == 1
+
+
+def test_what_a_handle_is_dragged_to_is_heard_where_the_hand_rests_and_taken_back_by_escape(desk, song) -> None:
+    desk.goto(f"/songs/{song.pk}/returns/?open=hall")
+    play(desk)
+    handle = desk.get_by_role("region", name="hall").get_by_role("slider", name="Decay", exact=True)
+    box = handle.bounding_box()
+    desk.mouse.move(box["x"] + 12, box["y"] + 12)
+    desk.mouse.down()
+    with desk.expect_response(lambda answer: "proposal:" in answer.url and "/hall/" in answer.url):
+        desk.mouse.move(box["x"] + 60, box["y"] + 12)
+    decay_s = float(desk.locator(DECAY).input_value().removesuffix(" s"))
+    begun = desk.evaluate("window.highHall.player.sample")
+    wait_for_sample(desk, begun + 3 * RATE // 2)
+    desk.keyboard.press("Escape")
+    desk.mouse.up()
+    back = settled(desk)
+    plan = plan_of(song.head_id)
+    first, last = printed(song, plan), printed(song, set_effect(plan, "hall", "reverb", params={"decay_s": decay_s}))
+    heard = aligned(recorded(desk), first, RATE // 4)
+    assert nearest(heard, last, first, begun - RATE // 2) < 0.002
+    assert apart(heard, first, back) < EXACT
+    assert song.revisions.count() == 1
 
 
 LIVE = {

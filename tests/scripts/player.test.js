@@ -133,6 +133,43 @@ test("segments that an edit tells are played before its list comes, all others f
   assert.equal(asked.at(-1), "/segment/hall/2/h2"); // at its own address, which knows this key
 });
 
+const rehearsed = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/rehearsed/LANE/INDEX/KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] }, faders: {} };
+
+test("what is rehearsed is fetched, not heard; when the edit is made it is heard, whatever the server does", async () => {
+  const { fetch } = globalThis;
+  globalThis.fetch = (url) => fetch(url.replace("/rehearsed/", "/segment/"));
+  player.play();
+  await settled();
+  const before = playing();
+  player.prepare(rehearsed);
+  await settled();
+  assert.deepEqual(playing(), before);
+  assert.equal(asked.at(-1), "/segment/hall/0/y0"); // what is heard first, of the lanes that change
+  globalThis.fetch = () => new Promise(() => null);
+  player.hearRehearsed(rehearsed);
+  await settled();
+  assert.deepEqual(playing().filter((key) => key.startsWith("y")), ["y0"]);
+  globalThis.fetch = fetch;
+  await player.refresh(); // the edit was refused: the list is as it was
+  assert.deepEqual(playing().toSorted(), before.toSorted());
+});
+
+test("what is rehearsed is heard only where the plan is heard as it is, and lasts for a while", async () => {
+  assert.equal(player.hearsPlan, false); // nothing plays
+  player.play();
+  await settled();
+  assert.equal(player.hearsPlan, true);
+  assert.equal(player.isPrepared(rehearsed), true);
+  context.currentTime = 3.9;
+  assert.equal(player.isPrepared(rehearsed), false);
+  await player.hearAlone(["voice"]);
+  assert.equal(player.hearsPlan, false);
+  const { length } = asked;
+  player.hearRehearsed(rehearsed);
+  await settled();
+  assert.equal(asked.length, length);
+});
+
 test("an edit asks for what will be heard when its sound comes, by how late the ones before it came", async () => {
   player.play();
   await settled();

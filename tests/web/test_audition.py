@@ -300,7 +300,9 @@ def test_the_lanes_of_a_heavy_song_are_spread_and_each_process_renders_its_own_a
 
 def test_what_is_called_for_is_rendered_in_the_order_in_which_it_is_heard_the_quickest_first(song, monkeypatch) -> None:
     rendered = []
-    monkeypatch.setattr(ahead, "render_segment", lambda _, segments, index: rendered.append((index, segments.lane)))
+    monkeypatch.setattr(
+        ahead, "render_segment", lambda _, segments, index, _way: rendered.append((index, segments.lane))
+    )
     monkeypatch.setattr(ahead._pool, "submit", lambda work, *said: work(*said))
     ahead._begin(Call(song.pk, song.head_id, None, 3, 2))
     lanes = [lane for index, lane in rendered if index == 3]
@@ -313,9 +315,9 @@ def test_what_is_called_for_is_rendered_in_the_order_in_which_it_is_heard_the_qu
 def test_a_later_call_takes_the_place_of_one_at_work(song, monkeypatch) -> None:
     rendered = []
 
-    def render(_sounds, segments, index) -> None:
+    def render(_sounds, segments, index, _give_way) -> None:
         rendered.append((index, segments.lane))
-        ahead._newest[song.pk] = -1
+        ahead._newest[song.pk] = Call(song.pk, song.head_id, None, 9, 2)
 
     monkeypatch.setattr(ahead, "render_segment", render)
     monkeypatch.setattr(ahead._pool, "submit", lambda work, *said: work(*said))

@@ -1,7 +1,6 @@
 """Several at once: edits of one song, requests for one segment, and work that goes in turns."""
 
 import threading
-from collections import OrderedDict
 
 import pytest
 from django.test import Client
@@ -11,6 +10,7 @@ from hallweb.songs import actions, revisions
 from hallweb.songs.files import segments_folder
 from hallweb.songs.locks import Turns
 from hallweb.songs.models import Revision, Song
+from highhall.depth.memo import Memo
 from highhall.plan import Plan, edits, plan_from_document
 from tests.web.at_once import in_threads
 from tests.web.factories import make_song, make_user, stored_plan
@@ -62,7 +62,7 @@ def first_plan(song: Song) -> Plan:
 def test_a_plan_that_many_ask_for_at_once_is_read_once(monkeypatch: pytest.MonkeyPatch) -> None:
     song = make_song(make_user())
     read = []
-    monkeypatch.setattr(revisions, "_plans", OrderedDict())
+    monkeypatch.setattr(revisions, "_plans", Memo(64))
     monkeypatch.setattr(
         revisions, "plan_from_document", lambda document: read.append(document) or plan_from_document(document)
     )

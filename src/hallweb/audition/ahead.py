@@ -1,61 +1,79 @@
 """Segments around the play position, told and rendered before they are asked for.
 
 After an edit the browser would ask for the list of segments, and after that for segments. The answer of an edit says
-already which segments are heard next, and they are rendered while the answer is written.
+already which segments are heard next, and they are rendered while the answer is written; those of an edit that is being
+typed before it is made.
 """
 
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from itertools import product
-from threading import Lock
+from threading import Condition
 from typing import Any
 
 from django.conf import settings
 from django.db import close_old_connections
 
+from hallweb.audition.background import PLAYING, SupersededError
 from hallweb.audition.calls import Call, call, listen
-from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment, segment_address, told_fader
+from hallweb.audition.monitoring import AS_IT_IS, Monitoring
+from hallweb.audition.segments import (
+    KEY_LENGTH,
+    heard_plan,
+    lane_segments,
+    render_segment,
+    segment_address,
+    told_fader,
+)
 from hallweb.log_lines import REQUEST_ID
 from hallweb.songs.models import Revision
-from hallweb.songs.revisions import plan_of
 from hallweb.songs.sounds import SongSounds, song_sounds
 from highhall.errors import CoreError
-from highhall.plan import Plan
 from highhall.render.segments import LaneSegments, lanes_of, segment_frames
 
 _SEGMENTS = 2
+_DIGIT_S = 0.12
+"""How long after the first lane of what is typed the others wait for another digit."""
+
 _PLAYED_S = 300.0
 """A song that this process has played longer ago is another's by now."""
 
+
 _pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="ahead")
-_guard = Lock()
-_newest: dict[int, int] = {}
+_guard = Condition()
+_newest: dict[int, Call] = {}
+_wanted: dict[int, frozenset[LaneSegments]] = {}
+"""The lanes of the newest call of a song, as they are heard then."""
 _played: dict[int, float] = {}
 _shares: dict[int, set[str]] = {}
 """Which lanes this process plays of a song that is spread over several."""
 
 
-def segments_ahead(revision: Revision, plan: Plan, sample: int) -> dict[str, Any]:
+def segments_ahead(revision: Revision, sample: int, proposal: str = "") -> dict[str, Any]:
     """Have rendered what is heard from a sample on, in the background, and return which segments that are.
 
-    A later call for the same song takes the place of one that has not come far. `keys` are those of each lane from the
-    segment `first` on, `faders` how loud it is played; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
+    With a `proposal` they are of the plan that it would make of the revision. A later call for the same song takes the
+    place of one that has not come far. `keys` are those of each lane from the segment `first` on, `faders` how loud it is played; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
     """
-    song_id, frames = revision.song_id, segment_frames(plan)
+    song_id, monitoring = revision.song_id, Monitoring(proposal=proposal)
+    plan = heard_plan(revision.pk, monitoring)
+    frames = segment_frames(plan)
     first = sample // frames
-    wanted = Call(song_id, revision.pk, revision.parent_id, first, _SEGMENTS, REQUEST_ID.get())
+    parent_id = revision.pk if proposal else revision.parent_id
+    wanted = Call(song_id, revision.pk, parent_id, first, _SEGMENTS, REQUEST_ID.get(), proposal)
     if settings.SERVES == "web":
         call(wanted)
     else:
         _begin(wanted)
     sounds = song_sounds(song_id)
-    lanes = {lane: lane_segments(sounds, revision.pk, lane) for lane in lanes_of(plan)}
+    lanes = {lane: lane_segments(sounds, revision.pk, lane, monitoring) for lane in lanes_of(plan)}
     return {
         "first": first,
         "segmentFrames": frames,
         "endSample": plan.song.end_sample,
-        "url": segment_address(song_id, revision.number, len(lanes)),
+        "url": segment_address(song_id, revision.number, len(lanes), monitoring),
         "keys": {
             lane: [segments.key(index)[:KEY_LENGTH] for index in wanted.indices] for lane, segments in lanes.items()
         },
@@ -73,6 +91,7 @@ def note_played(song_id: int, share: str | None = None) -> None:
         for other in [each for each, at in _played.items() if now - at > _PLAYED_S]:
             del _played[other]
             _newest.pop(other, None)
+            _wanted.pop(other, None)
             _shares.pop(other, None)
 
 
@@ -89,12 +108,14 @@ def _answer(wanted: Call) -> None:
 
 def _begin(wanted: Call) -> None:
     """Have the segments of a call rendered that the edit has changed, those of lanes that listen back least first."""
+    PLAYING.expect()
     with _guard:
-        _newest[wanted.song_id] = wanted.revision_id
+        _newest[wanted.song_id] = wanted
+        _guard.notify_all()
         share = _shares.get(wanted.song_id)
     sounds = song_sounds(wanted.song_id)
     try:
-        lanes = _lanes(wanted.revision_id, sounds, share)
+        lanes = _lanes(wanted.revision_id, sounds, share, Monitoring(proposal=wanted.proposal))
         before = _lanes(wanted.parent_id, sounds, share) if wanted.parent_id is not None else {}
     except CoreError:
         return  # whoever asks for a segment is told
@@ -103,20 +124,45 @@ def _begin(wanted: Call) -> None:
         for lane, segments in lanes.items()
         if (was := before.get(lane)) is None or any(was.key(i) != segments.key(i) for i in wanted.indices)
     ]
+    with _guard:
+        _wanted[wanted.song_id] = frozenset(lanes.values())
     _pool.submit(_render, wanted, sounds, sorted(changed, key=lambda segments: segments.memory))
 
 
-def _lanes(revision_id: int, sounds: SongSounds, share: set[str] | None) -> dict[str, LaneSegments]:
-    lanes = lanes_of(plan_of(revision_id))
-    return {lane: lane_segments(sounds, revision_id, lane) for lane in lanes if share is None or lane in share}
+def _lanes(
+    revision_id: int, sounds: SongSounds, share: set[str] | None, monitoring: Monitoring = AS_IT_IS
+) -> dict[str, LaneSegments]:
+    lanes = lanes_of(heard_plan(revision_id, monitoring))
+    return {
+        lane: lane_segments(sounds, revision_id, lane, monitoring) for lane in lanes if share is None or lane in share
+    }
 
 
 def _render(wanted: Call, sounds: SongSounds, lanes: list[LaneSegments]) -> None:
-    """Render the first segment of all lanes, one after another, then the next, as long as no later call is known."""
+    """Render the first segment of all lanes, one after another, then the next, as long as no later call is known.
+
+    What is at work then goes on only if that call is for the same.
+    """
     REQUEST_ID.set(wanted.request_id)
-    for index, segments in product(wanted.indices, lanes):
+    for number, (index, segments) in enumerate(product(wanted.indices, lanes)):
+        patience = _DIGIT_S if wanted.proposal and number == 1 else 0.0
         with _guard:
-            if _newest.get(wanted.song_id) != wanted.revision_id:
+            if _guard.wait_for(lambda: _newest.get(wanted.song_id) is not wanted, patience):
                 return
-        with suppress(CoreError):  # whoever asks for the segment is told
-            render_segment(sounds, segments, index)
+        with suppress(CoreError, SupersededError):  # whoever asks for the segment is told
+            render_segment(sounds, segments, index, as_long_as_wanted(wanted.song_id, segments, wanted))
+
+
+def as_long_as_wanted(song_id: int, segments: LaneSegments, mine: Call | None = None) -> Callable[[], None]:
+    """Return what raises SupersededError when a lane is another in the newest call of its song.
+
+    What is typed next ends the work for a call of `mine` before it is known what that changes: mostly the same lanes.
+    """
+
+    def check() -> None:
+        newest = _newest.get(song_id)
+        is_typed_over = mine is not None and newest is not mine and newest is not None and newest.proposal != ""
+        if is_typed_over or segments not in _wanted.get(song_id, (segments,)):
+            raise SupersededError
+
+    return check

@@ -16,13 +16,16 @@ from hallweb.songs.notifications import listening_address, notify
 
 _logger = logging.getLogger(__name__)
 
-_CHANNEL = "segments_heard_next"  # an earlier version calls otherwise, on a channel of its own
+_CHANNEL = "segments_wanted"  # an earlier version calls otherwise, on a channel of its own
 _AGAIN_S = 2.0
 
 
 @dataclass(frozen=True, slots=True)
 class Call:
-    """Which segments are heard next: `count` from `first` on, of a revision and of the one that it was made from."""
+    """Which segments are heard next: `count` from `first` on, of a revision and of the one that it was made from.
+
+    Of an edit that is only rehearsed, both are the revision that it would be made of, and `proposal` is what it would make.
+    """
 
     song_id: int
     revision_id: int
@@ -30,6 +33,7 @@ class Call:
     first: int
     count: int
     request_id: str = ""
+    proposal: str = ""
 
     @property
     def indices(self) -> range:

@@ -9,17 +9,19 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_safe
 
 from hallweb.access import viewable_song
-from hallweb.audition.ahead import note_played
+from hallweb.audition.ahead import as_long_as_wanted, note_played
+from hallweb.audition.background import SupersededError
 from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.monitoring import Monitoring
-from hallweb.audition.proposals import is_proposal
+from hallweb.audition.proposals import is_proposal, is_rehearsal
 from hallweb.audition.segments import (
     KEY_LENGTH,
     UnknownSegmentError,
     heard_plan,
+    known_segments,
     lane_segments,
+    render_segment,
     segment_address,
-    segment_file,
     told_fader,
 )
 from hallweb.inputs import inputs
@@ -131,9 +133,14 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
         raise Http404
     note_played(song.pk, lane if inputs(request).says("spread") else None)
     try:
-        found = segment_file(song.pk, row, lane, index, key, monitoring)
+        sounds = song_sounds(song.pk)
+        segments = known_segments(sounds, row, lane, index, key, monitoring)
+        give_way = as_long_as_wanted(song.pk, segments) if is_rehearsal(monitoring.proposal) else lambda: None
+        found = render_segment(sounds, segments, index, give_way)
     except UnknownSegmentError:
         raise Http404 from None
+    except SupersededError:
+        return HttpResponse("Something else was typed meanwhile.", status=409, content_type="text/plain; charset=utf-8")
     except CoreError as error:
         return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
     return HttpResponse(found.content, content_type="audio/flac")

@@ -1,15 +1,11 @@
 """The plans of revisions, kept read: a revision never changes."""
 
-import threading
-from collections import OrderedDict
-
 from hallweb.songs.locks import Locks
 from hallweb.songs.models import Revision, Song
+from highhall.depth.memo import Memo
 from highhall.plan import Plan, plan_from_document
 
-_MOST_KEPT = 64
-_plans: OrderedDict[int, Plan] = OrderedDict()
-_guard = threading.Lock()
+_plans: Memo[Plan] = Memo(64)
 _locks = Locks()
 
 
@@ -23,24 +19,13 @@ def newest_plan(song: Song) -> Plan:
 def plan_of(revision_id: int) -> Plan:
     """Return a revision's plan; two who ask at once are served by one."""
     with _locks.of(revision_id):
-        plan = _kept(revision_id)
+        plan = _plans.get(revision_id)
         if plan is None:
             plan = plan_from_document(Revision.objects.values_list("document", flat=True).get(pk=revision_id))
             keep_read(revision_id, plan)
     return plan
 
 
-def _kept(revision_id: int) -> Plan | None:
-    with _guard:
-        if revision_id in _plans:
-            _plans.move_to_end(revision_id)
-        return _plans.get(revision_id)
-
-
 def keep_read(revision_id: int, plan: Plan) -> None:
     """Keep the plan that a revision was just made of, so that nobody has to read it again."""
-    with _guard:
-        _plans[revision_id] = plan
-        _plans.move_to_end(revision_id)
-        while len(_plans) > _MOST_KEPT:
-            _plans.popitem(last=False)
+    _plans.keep(revision_id, plan)

@@ -3,19 +3,26 @@
 from collections.abc import Callable
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 from django.urls import reverse
 
 from hallweb.access import LISTENS_ONLY, may_change, require_editable, song_for, user_of, viewable_song
 from hallweb.audition.ahead import segments_ahead
+from hallweb.audition.proposals import keep_rehearsal
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
-from hallweb.screens.common.htmx import say_changed_elsewhere, say_plan_changed, vary_on_part, wants_part
+from hallweb.screens.common.htmx import (
+    nothing_to_show,
+    say_changed_elsewhere,
+    say_plan_changed,
+    vary_on_part,
+    wants_part,
+)
 from hallweb.screens.common.key_sheet import KEY_GROUPS
 from hallweb.screens.common.script_facts import script_facts
 from hallweb.songs.actions import SongState, StaleRevisionError, edit_plan
-from hallweb.songs.models import Song, SongQuerySet
+from hallweb.songs.models import Revision, Song, SongQuerySet
 from hallweb.songs.revisions import plan_of
 from highhall.errors import CoreError
 from highhall.plan import Edit, PlanRefusedError
@@ -24,6 +31,9 @@ from highhall.timing import Position
 
 PLAYING = "Play-Sample"
 """The header of an edit that says which sample of the song is heard."""
+
+REHEARSED = "Rehearse"
+"""The header of an edit that is being typed: its sound is got ready, and nothing is stored."""
 
 _SAMPLE_DIGITS = 12
 
@@ -101,6 +111,8 @@ def base_revision(request: HttpRequest) -> int:
 
 def refused(request: HttpRequest, text: str, status: int = 422) -> HttpResponse:
     """Answer with a notice in the corner, leaving the screen as it is."""
+    if rehearses(request):
+        return nothing_to_show()
     response = render(request, "common/notice.html", {"text": text}, status=status)
     response["HX-Retarget"], response["HX-Reswap"] = "#notices", "innerHTML"
     return response
@@ -121,6 +133,8 @@ def edited(
     later: where the changed part can be asked for. While the song plays the answer names it and what is heard next, and
     nothing has to be drawn before that is heard.
     """
+    if rehearses(request):
+        return _rehearsed(request, song_id, edit)
 
     def change(song_id: int, base: int) -> SongState:
         return edit_plan(song_id, base, label, edit, user_of(request))
@@ -139,15 +153,15 @@ def changed(
 ) -> HttpResponse:
     """Do what `change` does to a song that the user may change, on the revision it was made on; answer as `edited` does."""
     require_editable(request, song_id)
+    if rehearses(request):  # of something else than an edit of the plan
+        return nothing_to_show()
     try:
         state = change(song_id, base_revision(request))
     except StaleRevisionError as error:
         return say_changed_elsewhere(refused(request, str(error), 409))
     except CoreError as error:
         return refuse(error) if refuse else refused(request, sentence_of(error))
-    playing = request.headers.get(PLAYING, "")
-    is_playing = playing.isdecimal() and len(playing) < _SAMPLE_DIGITS
-    ahead = _ahead(state, int(playing)) if is_playing else None
+    ahead = _ahead(request, state.revision)
     if ahead and later and not state.is_merged:
         drawn = HttpResponse(status=204)
         return say_plan_changed(drawn, ahead, later=later, revision=state.revision.number)
@@ -155,10 +169,33 @@ def changed(
     return say_changed_elsewhere(response) if state.is_merged else response
 
 
-def _ahead(state: SongState, sample: int) -> dict[str, Any] | None:
-    """Return what is heard next, if it can be told: what cannot sound is said where it is asked for."""
+def rehearses(request: HttpRequest) -> bool:
+    """Whether an edit is only being typed yet."""
+    return REHEARSED in request.headers
+
+
+def _rehearsed(request: HttpRequest, song_id: int, edit: Edit) -> HttpResponse:
+    """Have the sound of an edit that is being typed got ready, and answer which segments that are; nothing if it makes none."""
+    require_editable(request, song_id)
+    revision = Revision.objects.defer("document").filter(song=song_id, number=base_revision(request)).first()
+    if revision is None:
+        return nothing_to_show()
     try:
-        return segments_ahead(state.revision, state.plan, sample)
+        plan = edit(plan_of(revision.pk))
+    except CoreError:  # what is half typed
+        return nothing_to_show()
+    proposal = keep_rehearsal(plan, song_id, user_of(request).pk)
+    ahead = _ahead(request, revision, proposal)
+    return JsonResponse(ahead) if ahead else nothing_to_show()
+
+
+def _ahead(request: HttpRequest, revision: Revision, proposal: str = "") -> dict[str, Any] | None:
+    """Return what is heard next, if the song is played and that can be told: what cannot sound is said where it is asked for."""
+    playing = request.headers.get(PLAYING, "")
+    if not playing.isdecimal() or len(playing) >= _SAMPLE_DIGITS:
+        return None
+    try:
+        return segments_ahead(revision, int(playing), proposal)
     except CoreError:
         return None
 

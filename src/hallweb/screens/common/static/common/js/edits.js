@@ -97,7 +97,8 @@ export function bindEdits(player) {
   });
   document.addEventListener("htmx:afterRequest", ({ detail }) => {
     if (!isEdit(detail)) return;
-    if (detail.xhr.status < 400) {
+    const { status } = detail.xhr; // 0 where no answer came
+    if (status >= 200 && status < 400) {
       if (waiting.length || !player.hasPromised) return;
       player.keepPromises(true); // what was promised changed nothing
       return player.refresh();

@@ -62,6 +62,7 @@ export function bindLiveSources(player) {
 
   document.addEventListener("pointerover", onNear);
   document.addEventListener("focusin", onNear);
+  document.addEventListener("click", onNear); // a solo that was pressed may be pressed again
   document.addEventListener("click", ({ target }) => {
     const button = target.closest?.("button[data-live]");
     if (button) onMute(button);

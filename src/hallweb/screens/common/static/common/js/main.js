@@ -16,6 +16,7 @@ import { Matching } from "./matching.js";
 import { bindMeters } from "./meters.js";
 import { bindNews } from "./news.js";
 import { Player } from "./player.js";
+import { bindRehearsals } from "./rehearsals.js";
 import { bindScreens } from "./screens.js";
 import { bindTooltips } from "./tooltips.js";
 
@@ -37,6 +38,7 @@ bindMeters(player);
 bindKeys(player);
 bindLiveFaders(player);
 bindLiveSources(player);
+bindRehearsals(player);
 bindKeySheet();
 bindElsewhere();
 bindNews(awaitsSound);

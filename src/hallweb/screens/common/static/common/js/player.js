@@ -76,23 +76,55 @@ export class Player extends Transport {
     return this.#follow();
   }
 
-  /** Play the segments that are heard next as they are told; the list that follows says the rest. */
-  async #takeAhead({ first, segmentFrames, endSample, url, keys, faders }) {
+  /** Return the lanes of the list as they would be with the segments that are told; null where they are others altogether. */
+  #lanesAhead({ first, segmentFrames, endSample, url, keys, faders }) {
     const { manifest } = this;
     const isAlike = manifest.segmentFrames === segmentFrames && manifest.endSample === endSample;
-    if (!isAlike || manifest.lanes.some(({ id }) => !(id in keys))) return;
-    const lanes = manifest.lanes.map((lane) => {
+    if (!isAlike || manifest.lanes.some(({ id }) => !(id in keys))) return null;
+    return manifest.lanes.map((lane) => {
       const told = keys[lane.id];
       const urls = Object.fromEntries(told.map((_, index) => [first + index, url.replace("LANE", lane.id)]));
       return { ...lane, ...faders[lane.id], urls, keys: lane.keys.toSpliced(first, told.length, ...told) };
     });
+  }
+
+  /** Play the segments that are heard next as they are told; the list that follows says the rest. */
+  async #takeAhead(ahead) {
+    const lanes = this.#lanesAhead(ahead);
+    if (!lanes) return;
+    const { first } = ahead;
     for (const lane of lanes) this.store.load(lane, first).catch(() => null); // asked for before the page is drawn anew
-    this.manifest = { ...manifest, lanes };
+    this.manifest = { ...this.manifest, lanes };
     await this.#swapChanged(first);
     const late = (performance.now() - this.#editedAt) / 1000;
     this.#lag = Math.min((this.#lag + late) / 2, LONGEST_LAG_S);
     const [, ...later] = Object.keys(lanes[0].urls);
     for (const index of later) if (this.manifest.lanes === lanes) await this.#swapChanged(Number(index));
+  }
+
+  /** Whether the plan is heard as it is: an edit that is rehearsed is rendered so. */
+  get hearsPlan() {
+    return this.isPlaying && this.side === "a" && !this.#query().toString();
+  }
+
+  /** Have at hand the segments that an edit would let be heard first; what is heard stays as it is. */
+  prepare(ahead) {
+    for (const lane of this.#lanesAhead(ahead) ?? []) this.store.load(lane, ahead.first).catch(() => null);
+  }
+
+  /** Whether what was told to be heard next lasts for a while yet. */
+  isPrepared({ first, segmentFrames, keys }) {
+    const index = Math.floor((this.sample + SOON_S * this.manifest.sampleRate) / segmentFrames);
+    return index >= first && index < first + Object.values(keys)[0].length;
+  }
+
+  /** Hear an edit that was rehearsed as it is made. Its answer says the same, or it is taken back. */
+  async hearRehearsed(ahead) {
+    if (!this.hearsPlan || this.#held || this.hasPromised) return;
+    const lanes = this.#lanesAhead(ahead);
+    if (!lanes) return;
+    this.manifest = { ...this.manifest, lanes };
+    await this.#swap().catch(() => null); // what does not come is said when the answer tells of it
   }
 
   /** Return the sample that is heard when an edit that is made now comes, by how late the last ones came. */
@@ -142,12 +174,15 @@ export class Player extends Transport {
     this.#fetchNear();
   }
 
+  #swap(index = null) {
+    const turn = ++this.#swaps;
+    return this.schedule.swap(this.lanes, this.manifest, () => turn === this.#swaps && this.isPlaying, index);
+  }
+
   /** Let every lane play the segments of the present list where they are others; a later call takes over from one at work. */
   async #swapChanged(index = null) {
-    const turn = ++this.#swaps;
-    const isWanted = () => turn === this.#swaps && this.isPlaying;
     try {
-      await this.schedule.swap(this.lanes, this.manifest, isWanted, index);
+      await this.#swap(index);
     } catch (error) {
       this.fail(`sound could not be loaded: ${error.message}`);
     }

@@ -1,9 +1,10 @@
-// What is held in a picture: it follows the hand at once, the server draws the picture as it would be, and letting go
-// is the edit. The pictures are the server's alone, so that what is seen while dragging is what will be there.
+// What is held in a picture: it follows the hand at once, the server draws the picture as it would be and it is heard so, and
+// letting go is the edit. The pictures are the server's alone, so that what is seen while dragging is what will be there.
 
 import { textAt } from "./drags.js";
 import { showPanelOf } from "./panels.js";
 import { stepField } from "../../common/js/fields.js";
+import { giveUp, rehearse } from "../../common/js/rehearsals.js";
 import { stripState, token } from "../../common/js/requests.js";
 
 const MOVES = { ArrowLeft: ["across", -1], ArrowRight: ["across", 1], ArrowUp: ["upward", 1], ArrowDown: ["upward", -1], PageUp: ["upward", 1], PageDown: ["upward", -1] };
@@ -40,7 +41,7 @@ function valuesAt(event) {
   return values;
 }
 
-function follow(event) {
+function follow(event, player) {
   const values = valuesAt(event);
   if (!values.size) return;
   hold.values = values;
@@ -53,6 +54,7 @@ function follow(event) {
     if (field) field.value = text;
   }
   preview(hold.picture, values, hold.across?.path ?? hold.upward.path);
+  rehearse(player, hold.picture.closest(".strip"), hold.picture.dataset.set, posted(hold.picture, values), true);
 }
 
 // One preview at a time: while one is under way, only the newest of what follows is asked for next.
@@ -96,10 +98,15 @@ function show(html) {
   if (focus && document.activeElement?.id !== focus) document.getElementById(focus)?.focus({ preventScroll: true });
 }
 
+/** Return what is posted of held values. */
+function posted(picture, values) {
+  const linked = picture.closest(".strip").querySelector("#linked-state")?.value;
+  return { path: [...values.keys()], value: [...values.values()], ...(linked ? { linked } : {}) };
+}
+
 function post(picture, values) {
   wanted = null;
   const strip = picture.closest(".strip");
-  const linked = strip.querySelector("#linked-state")?.value;
   // Else what the drag has written into the fields would be taken for typed and sent again.
   for (const [path, text] of values) {
     const field = fieldOf(picture.dataset.owner, path);
@@ -107,8 +114,7 @@ function post(picture, values) {
     field.value = text;
     field.dataset.initial = text;
   }
-  const all = { path: [...values.keys()], value: [...values.values()], ...(linked ? { linked } : {}) };
-  window.htmx.ajax("POST", picture.dataset.set, { source: strip, target: strip, swap: "outerHTML", values: all });
+  window.htmx.ajax("POST", picture.dataset.set, { source: strip, target: strip, swap: "outerHTML", values: posted(picture, values) });
 }
 
 function letGo() {
@@ -118,9 +124,10 @@ function letGo() {
   else document.querySelector(".handle.is-held")?.classList.remove("is-held");
 }
 
-function drop() {
+function drop(player) {
   const { picture } = hold;
   hold = null;
+  giveUp(player);
   for (const field of picture.closest(".strip").querySelectorAll("input[data-initial]")) field.value = field.dataset.initial;
   preview(picture, new Map(), "");
 }
@@ -153,7 +160,7 @@ function type(handle) {
   field.focus();
 }
 
-export function bindHandles() {
+export function bindHandles(player) {
   document.addEventListener("pointerdown", (event) => {
     const handle = event.target.closest?.("[data-handle]");
     if (!handle || event.button) return;
@@ -161,20 +168,20 @@ export function bindHandles() {
     take(handle, event);
   });
   document.addEventListener("pointermove", (event) => {
-    if (hold) follow(event);
+    if (hold) follow(event, player);
   });
   document.addEventListener("pointerup", () => {
     if (hold) letGo();
   });
   document.addEventListener("pointercancel", () => {
-    if (hold) drop();
+    if (hold) drop(player);
   });
   document.addEventListener("dblclick", (event) => {
     const handle = event.target.closest?.("[data-handle]");
     if (handle) reset(handle);
   });
   document.addEventListener("keydown", (event) => {
-    if (hold && event.key === "Escape") return drop();
+    if (hold && event.key === "Escape") return drop(player);
     const handle = event.target.closest?.("[data-handle]");
     if (!handle || event.ctrlKey || event.metaKey) return;
     if (event.key in MOVES) step(handle, event);

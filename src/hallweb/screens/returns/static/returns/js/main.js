@@ -6,7 +6,7 @@ import { bindPanels } from "./panels.js";
 import { bindPlacing } from "./placing.js";
 import { bindLiveSpectrum } from "./spectrum.js";
 
-bindHandles();
+bindHandles(player);
 bindPanels();
 bindPlacing();
 bindLiveSpectrum(player);
