@@ -10,7 +10,7 @@ from hallweb.songs import actions, revisions
 from hallweb.songs.files import segments_folder
 from hallweb.songs.locks import Turns
 from hallweb.songs.models import Revision, Song
-from highhall.depth.memo import Memo
+from highhall.memo import Memo
 from highhall.plan import Plan, edits, plan_from_document
 from tests.web.at_once import in_threads
 from tests.web.factories import make_song, make_user, stored_plan

@@ -8,7 +8,7 @@ from hallweb.songs.actions import edit_plan
 from hallweb.songs.files import analyses_folder
 from hallweb.songs.sounds import open_stems, song_sounds
 from highhall.depth import DepthModel, StemTable, sounds_of
-from highhall.depth.memo import Memo
+from highhall.memo import Memo
 from highhall.plan.edits import add_return, effect_of_kind, rename_section, set_send, set_tracks
 from tests.web.factories import stored_plan
 

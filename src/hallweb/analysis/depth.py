@@ -11,11 +11,11 @@ from highhall.depth import DepthModel, StemTable
 from highhall.depth.corrections import Correction
 from highhall.depth.flow import digest
 from highhall.depth.measuring import Measured
-from highhall.depth.memo import Memo
 from highhall.depth.sources import hop_count, power_series, section_spans, source_sound, stem_span
 from highhall.depth.spectra import Energies, section_energies
 from highhall.errors import CoreError
 from highhall.interchange.audio_files import written_whole
+from highhall.memo import Memo
 from highhall.plan import Plan, Track
 from highhall.render import Stems
 

@@ -2,7 +2,7 @@
 
 from hallweb.songs.locks import Locks
 from hallweb.songs.models import Revision, Song
-from highhall.depth.memo import Memo
+from highhall.memo import Memo
 from highhall.plan import Plan, plan_from_document
 
 _plans: Memo[Plan] = Memo(64)

@@ -7,11 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from highhall.depth.entry import Entry
-from highhall.depth.memo import Memo
 from highhall.depth.responses import ChainResponse
 from highhall.depth.sources import SourceSound, hop_count, section_spans
 from highhall.depth.spectra import Energies, k_weights
 from highhall.measure.loudness import HOP_S
+from highhall.memo import Memo
 from highhall.plan import Plan
 
 SILENCE_POWER = 10 ** ((-70 + 0.691) / 10)

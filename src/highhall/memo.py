@@ -33,6 +33,7 @@ class Memo(Generic[_Value]):
         """Keep a value, and return it."""
         with self._guard:
             self._values[key] = value
+            self._values.move_to_end(key)
             while len(self._values) > self._kept:
                 self._values.popitem(last=False)
         return value
