@@ -317,7 +317,7 @@ def test_a_later_call_takes_the_place_of_one_at_work(song, monkeypatch) -> None:
 
     def render(_sounds, segments, index, _give_way) -> None:
         rendered.append((index, segments.lane))
-        ahead._newest[song.pk] = Call(song.pk, song.head_id, None, 9, 2)
+        ahead._songs[song.pk].newest = Call(song.pk, song.head_id, None, 9, 2)
 
     monkeypatch.setattr(ahead, "render_segment", render)
     monkeypatch.setattr(ahead._pool, "submit", lambda work, *said: work(*said))

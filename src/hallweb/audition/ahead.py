@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
+from dataclasses import dataclass
 from itertools import product
 from threading import Condition
 from typing import Any
@@ -43,12 +44,24 @@ _PLAYED_S = 300.0
 
 _pool = ThreadPoolExecutor(max_workers=2, thread_name_prefix="ahead")
 _guard = Condition()
-_newest: dict[int, Call] = {}
-_wanted: dict[int, frozenset[LaneSegments]] = {}
-"""The lanes of the newest call of a song, as they are heard then."""
-_played: dict[int, float] = {}
-_shares: dict[int, set[str]] = {}
-"""Which lanes this process plays of a song that is spread over several."""
+
+
+@dataclass(slots=True)
+class _Heard:
+    """What this process knows of a song that it plays, or has rendered for.
+
+    at: when either was last. share: which lanes it plays of a song that is spread over several; None is all. newest: the
+    last call. lanes: those of it, as they are heard then; None until they are known.
+    """
+
+    at: float = 0.0
+    is_played: bool = False
+    share: frozenset[str] | None = None
+    newest: Call | None = None
+    lanes: frozenset[LaneSegments] | None = None
+
+
+_songs: dict[int, _Heard] = {}
 
 
 def segments_ahead(revision: Revision, sample: int, proposal: str = "") -> dict[str, Any]:
@@ -83,16 +96,19 @@ def segments_ahead(revision: Revision, sample: int, proposal: str = "") -> dict[
 
 def note_played(song_id: int, share: str | None = None) -> None:
     """Note that this process plays a song, or one lane of it, so that calls for it are its own to answer."""
-    now = time.monotonic()
     with _guard:
-        _played[song_id] = now
+        heard = _noted(song_id)
+        heard.is_played = True
         if share is not None:
-            _shares.setdefault(song_id, set()).add(share)
-        for other in [each for each, at in _played.items() if now - at > _PLAYED_S]:
-            del _played[other]
-            _newest.pop(other, None)
-            _wanted.pop(other, None)
-            _shares.pop(other, None)
+            heard.share = (heard.share or frozenset()) | {share}
+        for other in [each for each, known in _songs.items() if heard.at - known.at > _PLAYED_S]:
+            del _songs[other]
+
+
+def _noted(song_id: int) -> _Heard:
+    heard = _songs.setdefault(song_id, _Heard())
+    heard.at = time.monotonic()
+    return heard
 
 
 def answer_calls() -> None:
@@ -101,7 +117,8 @@ def answer_calls() -> None:
 
 
 def _answer(wanted: Call) -> None:
-    if wanted.song_id in _played:
+    heard = _songs.get(wanted.song_id)
+    if heard and heard.is_played:
         close_old_connections()
         _begin(wanted)
 
@@ -110,13 +127,13 @@ def _begin(wanted: Call) -> None:
     """Have the segments of a call rendered that the edit has changed, those of lanes that listen back least first."""
     PLAYING.expect()
     with _guard:
-        _newest[wanted.song_id] = wanted
+        heard = _noted(wanted.song_id)
+        heard.newest = wanted
         _guard.notify_all()
-        share = _shares.get(wanted.song_id)
     sounds = song_sounds(wanted.song_id)
     try:
-        lanes = _lanes(wanted.revision_id, sounds, share, Monitoring(proposal=wanted.proposal))
-        before = _lanes(wanted.parent_id, sounds, share) if wanted.parent_id is not None else {}
+        lanes = _lanes(wanted.revision_id, sounds, heard.share, Monitoring(proposal=wanted.proposal))
+        before = _lanes(wanted.parent_id, sounds, heard.share) if wanted.parent_id is not None else {}
     except CoreError:
         return  # whoever asks for a segment is told
     changed = [
@@ -124,13 +141,12 @@ def _begin(wanted: Call) -> None:
         for lane, segments in lanes.items()
         if (was := before.get(lane)) is None or any(was.key(i) != segments.key(i) for i in wanted.indices)
     ]
-    with _guard:
-        _wanted[wanted.song_id] = frozenset(lanes.values())
-    _pool.submit(_render, wanted, sounds, sorted(changed, key=lambda segments: segments.memory))
+    heard.lanes = frozenset(lanes.values())
+    _pool.submit(_render, wanted, heard, sounds, sorted(changed, key=lambda segments: segments.memory))
 
 
 def _lanes(
-    revision_id: int, sounds: SongSounds, share: set[str] | None, monitoring: Monitoring = AS_IT_IS
+    revision_id: int, sounds: SongSounds, share: frozenset[str] | None, monitoring: Monitoring = AS_IT_IS
 ) -> dict[str, LaneSegments]:
     lanes = lanes_of(heard_plan(revision_id, monitoring))
     return {
@@ -138,7 +154,7 @@ def _lanes(
     }
 
 
-def _render(wanted: Call, sounds: SongSounds, lanes: list[LaneSegments]) -> None:
+def _render(wanted: Call, heard: _Heard, sounds: SongSounds, lanes: list[LaneSegments]) -> None:
     """Render the first segment of all lanes, one after another, then the next, as long as no later call is known.
 
     What is at work then goes on only if that call is for the same.
@@ -147,7 +163,7 @@ def _render(wanted: Call, sounds: SongSounds, lanes: list[LaneSegments]) -> None
     for number, (index, segments) in enumerate(product(wanted.indices, lanes)):
         patience = _DIGIT_S if wanted.proposal and number == 1 else 0.0
         with _guard:
-            if _guard.wait_for(lambda: _newest.get(wanted.song_id) is not wanted, patience):
+            if _guard.wait_for(lambda: heard.newest is not wanted, patience):
                 return
         with suppress(CoreError, SupersededError):  # whoever asks for the segment is told
             render_segment(sounds, segments, index, as_long_as_wanted(wanted.song_id, segments, wanted))
@@ -160,9 +176,11 @@ def as_long_as_wanted(song_id: int, segments: LaneSegments, mine: Call | None = 
     """
 
     def check() -> None:
-        newest = _newest.get(song_id)
-        is_typed_over = mine is not None and newest is not mine and newest is not None and newest.proposal != ""
-        if is_typed_over or segments not in _wanted.get(song_id, (segments,)):
+        heard = _songs.get(song_id)
+        if heard is None or heard.newest is None or heard.lanes is None:
+            return
+        is_typed_over = mine is not None and heard.newest is not mine and heard.newest.proposal != ""
+        if is_typed_over or segments not in heard.lanes:
             raise SupersededError
 
     return check
