@@ -89,6 +89,13 @@ test("what is asked for: tracks alone, no sends, a version and the tail, each by
   assert.equal(asked.at(-1), "/list/?alone=voice%2Cbass&version=7");
 });
 
+test("a version that does not come is not said to be heard, and why is told in the server's words", async () => {
+  await player.compare("proposal:gone");
+  globalThis.fetch = async () => ({ ok: false, status: 422, text: async () => "the proposal is no longer kept" });
+  await player.hear("b");
+  assert.deepEqual([player.side, player.problem], ["a", "the proposal is no longer kept"]);
+});
+
 test("a tail check stops the sources a moment later, and after it all is as it was", async () => {
   player.setLoop({ start: 0, end: 3000 });
   player.play(500);
@@ -234,5 +241,5 @@ test("a segment that does not come stops it and is said", async () => {
   player.addEventListener("problem", () => problems.push(player.problem));
   await player.play();
   assert.equal(player.isPlaying, false);
-  assert.deepEqual(problems, ["sound could not be loaded: segment 500"]);
+  assert.deepEqual(problems, ["sound could not be loaded: a segment did not come (500)"]);
 });

@@ -3,6 +3,7 @@
 import re
 
 import pytest
+from django.core.cache import cache
 from django.urls import reverse
 
 from hallweb.analysis.depth import ready_model
@@ -133,12 +134,23 @@ def test_a_proposal_is_heard_as_the_edit_would_be_before_it_is_made(signed_in, s
     }
 
 
-def test_a_proposal_that_is_kept_no_more_is_the_plan_as_it_is(signed_in, song) -> None:
-    assert proposed_plan("proposal:unknown") is None
+def test_a_proposal_that_is_kept_no_more_is_said_to_be_and_heard_as_soon_as_it_is_made_again(signed_in, song) -> None:
     plan = set_targets(stored_plan(song), {("voice", None): 3.0})
-    assert proposed_plan(keep_proposal(plan)) == plan
-    lanes = [lane["keys"] for lane in listed(signed_in, song, version="proposal:unknown")["lanes"]]
-    assert lanes == [lane["keys"] for lane in listed(signed_in, song)["lanes"]]
+    version = keep_proposal(plan)
+    assert proposed_plan(version) == plan
+    cache.clear()
+    list_, segment = (
+        reverse("audition:manifest", args=[song.pk]),
+        reverse("audition:segment", args=[song.pk, 1, "dry", 0, "a" * 32]),
+    )
+    for address in (list_, segment):
+        answer = signed_in.get(address, {"version": version})
+        assert (answer.status_code, answer.content.decode()) == (
+            422,
+            "the proposal is no longer kept: reload the page, which makes it again",
+        )
+    keep_proposal(plan)
+    assert listed(signed_in, song, version=version)["lanes"]
 
 
 @pytest.mark.parametrize(

@@ -5,9 +5,10 @@ from django.core.cache import cache
 from django.urls import reverse
 
 from hallweb.audition import ahead, proposals
+from hallweb.audition.proposals import LostProposalError
 from hallweb.songs.models import Revision, Song
 from hallweb.songs.revisions import plan_of
-from highhall.depth.memo import Memo
+from highhall.memo import Memo
 from highhall.plan.edits import set_return
 from tests.web.factories import make_user
 
@@ -108,10 +109,12 @@ def test_another_process_reads_what_is_typed_and_only_the_newest_of_it_is_kept(s
     first = proposals.keep_rehearsal(plan, song.pk, user.pk)
     assert proposals.proposed_plan(first) == plan
     other = proposals.keep_rehearsal(set_return(plan, "hall", level_db=-1.0), song.pk, user.pk)
-    assert proposals.proposed_plan(other) is not None
-    assert proposals.proposed_plan(first) is None
+    assert proposals.proposed_plan(other).return_("hall").level_db == -1.0
+    with pytest.raises(LostProposalError):
+        proposals.proposed_plan(first)
     cache.clear()
-    assert proposals.proposed_plan(other) is None
+    with pytest.raises(LostProposalError):
+        proposals.proposed_plan(other)
 
 
 def test_the_last_values_are_kept_and_what_was_used_least_recently_goes() -> None:

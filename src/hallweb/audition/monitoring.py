@@ -135,9 +135,9 @@ class Monitoring:
         return f"?{query}" if query else ""
 
     def heard(self, plan: Plan) -> Plan:
-        """Return the plan as it is heard."""
+        """Return the plan as it is heard; a proposal that is kept no more raises LostProposalError."""
         if self.proposal:
-            plan = proposed_plan(self.proposal) or plan
+            plan = proposed_plan(self.proposal)
         if self.plain:
             plan = without_tone(plan, self.plain)
         if any(track.id in self.alone for track in plan.tracks):

@@ -1,4 +1,4 @@
-"""Proposals: plans that can be heard before they are made an edit. Kept for a day, by what they are.
+"""Proposals: plans that can be heard before they are made an edit. Kept for some days, by what they are.
 
 A rehearsal is the proposal of an edit that is being typed. Each takes the place of the one before, or typing would fill
 the cache.
@@ -9,14 +9,21 @@ from hashlib import sha256
 
 from django.core.cache import cache
 
-from highhall.depth.memo import Memo
 from highhall.errors import CoreError
+from highhall.memo import Memo
 from highhall.plan import Plan, document_of, parse_plan, write_plan
 
-_KEPT_S = 24 * 3600
+_KEPT_S = 8 * 24 * 3600  # longer than the findings that name them
 _REHEARSED_S = 600
 _read: Memo[Plan] = Memo(16)
 _PREFIX = "proposal:"
+
+
+class LostProposalError(CoreError):
+    """A proposal that is kept no more."""
+
+    def __init__(self) -> None:
+        super().__init__("the proposal is no longer kept: reload the page, which makes it again")
 
 
 def keep_proposal(plan: Plan) -> str:
@@ -51,18 +58,23 @@ def is_rehearsal(version: str) -> bool:
     return "-" in version
 
 
-def proposed_plan(version: str) -> Plan | None:
-    """Return the plan of a proposal; None if it is kept no more."""
-    plan = _read.get(version)
-    return plan if plan is not None else _stored_plan(version)
+def proposed_plan(version: str) -> Plan:
+    """Return the plan of a proposal.
+
+    Raises
+    ------
+    LostProposalError
+        If it is kept no more.
+    """
+    return _read.get(version) or _stored_plan(version)
 
 
-def _stored_plan(version: str) -> Plan | None:
+def _stored_plan(version: str) -> Plan:
     place, _, token = version.removeprefix(_PREFIX).rpartition("-")
     text: str | None = cache.get(f"rehearsal-{place}" if place else f"proposal-{token}")
     if text is None or _digest(text) != token:
-        return None
+        raise LostProposalError
     try:
         return parse_plan(text)
-    except CoreError:
-        return None
+    except CoreError:  # of an earlier version
+        raise LostProposalError from None

@@ -13,7 +13,7 @@ from hallweb.audition.ahead import as_long_as_wanted, note_played
 from hallweb.audition.background import SupersededError
 from hallweb.audition.loudness import passage_loudness
 from hallweb.audition.monitoring import Monitoring
-from hallweb.audition.proposals import is_proposal, is_rehearsal
+from hallweb.audition.proposals import LostProposalError, is_proposal, is_rehearsal
 from hallweb.audition.segments import (
     KEY_LENGTH,
     UnknownSegmentError,
@@ -36,7 +36,7 @@ from highhall.render.segments import lanes_of, segment_frames
 
 @login_required
 @require_safe
-def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
+def manifest(request: HttpRequest, song_id: int) -> HttpResponse:
     """Return lane by lane the keys of all segments of the song, and what the player needs of time.
 
     The song is heard as it is now, or with `version` in the address as it is in that version; `Monitoring` says what else
@@ -45,7 +45,10 @@ def manifest(request: HttpRequest, song_id: int) -> JsonResponse:
     song = viewable_song(request, song_id)
     revision = _revision(request, song)
     monitoring = Monitoring.of(request)
-    plan = heard_plan(revision.pk, monitoring)
+    try:
+        plan = heard_plan(revision.pk, monitoring)
+    except LostProposalError as error:
+        return _said(str(error), 422)
     frames, rate = segment_frames(plan), plan.song.sample_rate
     sounds = song_sounds(song.pk)
     by_lane = {lane: lane_segments(sounds, revision.pk, lane, monitoring) for lane in monitoring.lanes(plan)}
@@ -129,7 +132,11 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     song = viewable_song(request, song_id, Song.objects.only("pk"))
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
     monitoring = Monitoring.of(request)
-    if lane not in lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk)):
+    try:
+        lanes = lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk))
+    except LostProposalError as error:
+        return _said(str(error), 422)
+    if lane not in lanes:
         raise Http404
     note_played(song.pk, lane if inputs(request).says("spread") else None)
     try:
@@ -140,10 +147,14 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     except UnknownSegmentError:
         raise Http404 from None
     except SupersededError:
-        return HttpResponse("Something else was typed meanwhile.", status=409, content_type="text/plain; charset=utf-8")
+        return _said("Something else was typed meanwhile.", 409)
     except CoreError as error:
-        return HttpResponse(str(error), status=422, content_type="text/plain; charset=utf-8")
+        return _said(str(error), 422)
     return HttpResponse(found.content, content_type="audio/flac")
+
+
+def _said(sentence: str, status: int) -> HttpResponse:
+    return HttpResponse(sentence, status=status, content_type="text/plain; charset=utf-8")
 
 
 @login_required

@@ -1,5 +1,6 @@
 // What of the song is played: all of it or tracks alone, now or a version, with or without sends; takes up edits meanwhile.
 
+import { isToldAt, lanesAhead } from "./ahead.js";
 import { heardGains } from "./livefaders.js";
 import { HELD } from "./mixer.js";
 import { SegmentLists } from "./segments.js";
@@ -76,24 +77,12 @@ export class Player extends Transport {
     return this.#follow();
   }
 
-  /** Return the lanes of the list as they would be with the segments that are told; null where they are others altogether. */
-  #lanesAhead({ first, segmentFrames, endSample, url, keys, faders }) {
-    const { manifest } = this;
-    const isAlike = manifest.segmentFrames === segmentFrames && manifest.endSample === endSample;
-    if (!isAlike || manifest.lanes.some(({ id }) => !(id in keys))) return null;
-    return manifest.lanes.map((lane) => {
-      const told = keys[lane.id];
-      const urls = Object.fromEntries(told.map((_, index) => [first + index, url.replace("LANE", lane.id)]));
-      return { ...lane, ...faders[lane.id], urls, keys: lane.keys.toSpliced(first, told.length, ...told) };
-    });
-  }
-
   /** Play the segments that are heard next as they are told; the list that follows says the rest. */
   async #takeAhead(ahead) {
-    const lanes = this.#lanesAhead(ahead);
+    const lanes = lanesAhead(this.manifest, ahead);
     if (!lanes) return;
     const { first } = ahead;
-    for (const lane of lanes) this.store.load(lane, first).catch(() => null); // asked for before the page is drawn anew
+    this.prepare(ahead); // asked for before the page is drawn anew
     this.manifest = { ...this.manifest, lanes };
     await this.#swapChanged(first);
     const late = (performance.now() - this.#editedAt) / 1000;
@@ -109,19 +98,18 @@ export class Player extends Transport {
 
   /** Have at hand the segments that an edit would let be heard first; what is heard stays as it is. */
   prepare(ahead) {
-    for (const lane of this.#lanesAhead(ahead) ?? []) this.store.load(lane, ahead.first).catch(() => null);
+    for (const lane of lanesAhead(this.manifest, ahead) ?? []) this.store.load(lane, ahead.first).catch(() => null);
   }
 
   /** Whether what was told to be heard next lasts for a while yet. */
-  isPrepared({ first, segmentFrames, keys }) {
-    const index = Math.floor((this.sample + SOON_S * this.manifest.sampleRate) / segmentFrames);
-    return index >= first && index < first + Object.values(keys)[0].length;
+  isPrepared(ahead) {
+    return isToldAt(ahead, this.sample + SOON_S * this.manifest.sampleRate);
   }
 
   /** Hear an edit that was rehearsed as it is made. Its answer says the same, or it is taken back. */
   async hearRehearsed(ahead) {
     if (!this.hearsPlan || this.#held || this.hasPromised) return;
-    const lanes = this.#lanesAhead(ahead);
+    const lanes = lanesAhead(this.manifest, ahead);
     if (!lanes) return;
     this.manifest = { ...this.manifest, lanes };
     await this.#swap().catch(() => null); // what does not come is said when the answer tells of it
@@ -167,6 +155,7 @@ export class Player extends Transport {
       if (query.toString() !== this.#query().toString()) return;
       this.manifest = list;
     } catch (error) {
+      this.side = "a"; // which is heard still
       return this.fail(error.message);
     }
     this.tell("manifest");

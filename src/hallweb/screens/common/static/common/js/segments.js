@@ -22,10 +22,7 @@ export class SegmentLists {
   of(query) {
     const key = query.toString();
     if (!this.#lists.has(key)) {
-      const list = fetch(key ? `${this.#url}?${key}` : this.#url).then((response) => {
-        if (!response.ok) throw new Error(`the list of segments did not come (${response.status})`);
-        return response.json();
-      });
+      const list = answered(key ? `${this.#url}?${key}` : this.#url, "the list of segments").then((response) => response.json());
       list.catch(() => this.#lists.delete(key));
       this.#lists.set(key, list);
     }
@@ -82,8 +79,10 @@ export class SegmentStore {
   }
 }
 
-async function fetched(url) {
+async function answered(url, what) {
   const response = await fetch(url);
-  if (!response.ok) throw new Error(response.status === 422 ? await response.text() : `segment ${response.status}`);
-  return response.arrayBuffer();
+  if (response.ok) return response;
+  throw new Error(response.status === 422 ? await response.text() : `${what} did not come (${response.status})`);
 }
+
+const fetched = async (url) => (await answered(url, "a segment")).arrayBuffer();
