@@ -67,6 +67,7 @@ def test_a_preview_draws_what_would_be_and_stores_nothing(signed_in, song) -> No
     page = post(signed_in, "returns:preview-return", song, "hall", **fields).content.decode()
     assert 'data-name="time-hall"' in page
     assert "Decay 1.00 s" in page
+    assert re.search(r'effectreverbdecay_s" value="1">[\d.]+ beats</data>', page)
     assert stored_plan(song).return_("hall").effect("reverb").number("decay_s") == 1.5
     song.refresh_from_db()
     assert song.head.number == 1
@@ -177,6 +178,7 @@ def test_the_tone_of_a_group_is_added_set_drawn_and_removed(signed_in, song) -> 
     assert [(b.shape, b.hz) for b in stored_plan(song).group("band").tone] == [("high_cut", 9000), ("low_cut", 90)]
     drawn = post(signed_in, "returns:preview-group", song, "band", path="filter/band/1/hz", value="120")
     assert "Low cut 120 Hz" in drawn.content.decode()
+    assert 'data-field="field-band-filterband1hz" value="120"' in drawn.content.decode()
     wrong = post(signed_in, "returns:set-group", song, "band", path="filter/band/1/hz", value="high")
     assert wrong.status_code == 422
     assert "Type a number from 10 to 20000 Hz." in wrong.content.decode()

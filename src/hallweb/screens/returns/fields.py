@@ -1,7 +1,7 @@
 """The fields of an open return: what can be typed, its unit, and the same value in the other unit."""
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from hallweb.screens.returns.time_axis import TimeAxis
@@ -96,6 +96,11 @@ def field_groups(return_: Return, context: FieldContext) -> Iterator[FieldGroup]
               accepts="a name for this return and those after it; empty for none", is_long=True)
     )  # fmt: skip
     yield FieldGroup(name="Level", fields=level)
+
+
+def typed_fields(groups: Iterable[FieldGroup]) -> list[Field]:
+    """Return the fields into which something is typed, of all groups."""
+    return [each for group in groups for each in group.fields if not each.choices]
 
 
 @dataclass(frozen=True, slots=True)

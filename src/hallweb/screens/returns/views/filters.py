@@ -12,6 +12,7 @@ from hallweb.inputs import inputs, item_or_404
 from hallweb.screens.common.context import edited, frame_context, open_song, refused
 from hallweb.screens.returns.changes import group_change
 from hallweb.screens.returns.context import NO_ERRORS, Errors, group_context
+from hallweb.screens.returns.fields import filter_group, typed_fields
 from hallweb.screens.returns.tone_pictures import tone_picture
 from hallweb.screens.returns.views.posted import MadeChange, previewed, set_posted
 from hallweb.screens.returns.views.returns import TEMPLATE, page, strip_part
@@ -105,8 +106,12 @@ def preview_group(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
     def draw(plan: Plan, held: str) -> HttpResponse:
         filters = [(f"filter/{key}/{index}", filter_) for index, filter_ in enumerate(plan.group(key).tone)]
-        context = {"owner": key, "tone": tone_picture(filters, plan.song.sample_rate, held=held)}
-        return render(request, "returns/pictures.html#tone-large", context)
+        context = {
+            "owner": key,
+            "tone": tone_picture(filters, plan.song.sample_rate, held=held),
+            "fields": typed_fields(filter_group(path, filter_, {}) for path, filter_ in filters),
+        }
+        return render(request, "returns/pictures.html#preview-group", context)
 
     return previewed(request, opened.plan, _made(key), draw)
 

@@ -22,6 +22,7 @@ from hallweb.screens.returns.context import (
     returns_context,
     strip_context,
 )
+from hallweb.screens.returns.fields import FieldContext, field_groups, typed_fields
 from hallweb.screens.returns.presets_panel import presets_context
 from hallweb.screens.returns.responses_panel import responses_context
 from hallweb.screens.returns.time_axis import TimeAxis
@@ -226,11 +227,14 @@ def preview(request: HttpRequest, song_id: int, key: str) -> HttpResponse:
 
     def draw(plan: Plan, held: str) -> HttpResponse:
         return_, state = plan.return_(key), ReturnsState.of(request, plan.song, key)
+        axis = TimeAxis(plan.song, state.at, state.beats)
         strip = {
             "return": return_,
-            "time": time_picture(return_, TimeAxis(plan.song, state.at, state.beats), held),
+            "time": time_picture(return_, axis, held),
             "tone": tone_picture(filters_of(return_), plan.song.sample_rate, held=held),
         }
-        return render(request, "returns/pictures.html#both", {"strip": strip})
+        groups = field_groups(return_, FieldContext(plan=plan, axis=axis))
+        context = {"strip": strip, "fields": typed_fields(groups)}
+        return render(request, "returns/pictures.html#preview", context)
 
     return previewed(request, only_return(opened.plan, key), _made(request, key), draw)

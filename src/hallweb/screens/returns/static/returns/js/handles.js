@@ -49,10 +49,6 @@ function follow(event, player) {
   const x = hold.at.x + (hold.across ? (event.clientX - hold.from.x) * hold.scale : 0);
   const y = hold.at.y + (hold.upward ? (event.clientY - hold.from.y) * hold.scale : 0);
   handle?.setAttribute("transform", `translate(${x} ${y})`);
-  for (const [path, text] of values) {
-    const field = fieldOf(hold.picture.dataset.owner, path);
-    if (field) field.value = text;
-  }
   preview(hold.picture, values, hold.across?.path ?? hold.upward.path);
   rehearse(player, hold.picture.closest(".strip"), hold.picture.dataset.set, posted(hold.picture, values), true);
 }
@@ -60,6 +56,7 @@ function follow(event, player) {
 // One preview at a time: while one is under way, only the newest of what follows is asked for next.
 let isAsking = false;
 let wanted = null;
+let posts = 0;
 
 export async function preview(picture, values, held) {
   wanted = { picture, values, held };
@@ -81,8 +78,9 @@ async function ask({ picture, values, held }) {
   }
   form.append("held", held);
   for (const [name, value] of Object.entries(stripState())) form.append(name, value);
+  const before = posts;
   const response = await fetch(picture.dataset.preview, { method: "POST", body: form, headers: { "X-CSRFToken": token() } });
-  if (!response.ok || !document.contains(picture)) return;
+  if (!response.ok || before !== posts || !document.contains(picture)) return;
   show(await response.text());
 }
 
@@ -95,6 +93,13 @@ function show(html) {
     if (now && part.matches("svg")) now.replaceWith(part);
     else if (now) now.innerHTML = part.innerHTML;
   }
+  for (const figure of parts.content.querySelectorAll("[data-field]")) {
+    const field = document.getElementById(figure.dataset.field);
+    if (!field) continue;
+    if (field.value === field.dataset.initial) field.value = field.dataset.initial = figure.value; // else something is being typed there
+    const hint = field.closest(".field").querySelector("[data-hint]");
+    if (hint) hint.textContent = figure.textContent;
+  }
   if (focus && document.activeElement?.id !== focus) document.getElementById(focus)?.focus({ preventScroll: true });
 }
 
@@ -106,14 +111,8 @@ function posted(picture, values) {
 
 function post(picture, values) {
   wanted = null;
+  posts++;
   const strip = picture.closest(".strip");
-  // Else what the drag has written into the fields would be taken for typed and sent again.
-  for (const [path, text] of values) {
-    const field = fieldOf(picture.dataset.owner, path);
-    if (!field) continue;
-    field.value = text;
-    field.dataset.initial = text;
-  }
   window.htmx.ajax("POST", picture.dataset.set, { source: strip, target: strip, swap: "outerHTML", values: posted(picture, values) });
 }
 
@@ -128,7 +127,6 @@ function drop(player) {
   const { picture } = hold;
   hold = null;
   giveUp(player);
-  for (const field of picture.closest(".strip").querySelectorAll("input[data-initial]")) field.value = field.dataset.initial;
   preview(picture, new Map(), "");
 }
 
