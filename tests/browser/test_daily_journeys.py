@@ -27,6 +27,25 @@ def test_space_plays_and_stops_whatever_was_pressed_before(desk, name: str) -> N
     assert desk.evaluate(states) == before
 
 
+@pytest.mark.parametrize("with_shift", [False, True])
+def test_a_button_that_is_drawn_anew_while_it_is_held_down_is_pressed_where_it_stands(desk, with_shift: bool) -> None:
+    desk.get_by_role("button", name="Hear hall alone").click()
+    answer = Held(desk, "/plate/set/")
+    desk.get_by_role("button", name="Mute plate").click()
+    solo = desk.get_by_role("button", name="Hear plate alone")
+    drawn = solo.element_handle()
+    solo.hover()
+    if with_shift:
+        desk.keyboard.down("Shift")
+    desk.mouse.down()
+    answer.let_go()
+    expect(desk.locator("#history")).to_contain_text("Mute, plate")
+    assert not drawn.evaluate("button => button.isConnected")
+    desk.mouse.up()
+    alone = "hall and plate" if with_shift else "plate"
+    expect(desk.locator("[data-monitoring]")).to_contain_text(f"Only {alone}")
+
+
 def test_space_is_a_space_in_a_text_field_and_enter_presses_a_box(desk) -> None:
     desk.get_by_label("Bar before").focus()
     desk.keyboard.press("Enter")
