@@ -107,16 +107,12 @@ def open_screen(page: Page, screen: str) -> None:
 def measure(page: Page, edits: int) -> None:
     base = page.url.split("?")[0]
     print(
-        f"{'edit':34} {'median':>8} {'least':>8} {'most':>8}   ms from Enter or click to changed sound, {edits} edits"
+        f"{'edit':40} {'median':>8} {'least':>8} {'most':>8}   ms from Enter or click to changed sound, {edits} edits"
     )
-    for key, label, around in (
-        ("near-room", "Decay, s", 0.6), ("silver-plate", "Decay, s", 1.6), ("dotted-echo", "Feedback, %", 40.0),
-        ("long-hall", "Decay, s", 3.8),
-    ):  # fmt: skip
-        page.goto(base)
-        open_screen(page, f"returns/?open={key}")
-        press = typed(page, label, around)
-        report(f"{key}: {label}", [heard_ms(page, partial(press, n)) for n in range(edits)])
+    measure_returns(page, base, edits)
+    hear_alone(page, base)
+    measure_returns(page, base, edits, ", a track alone")
+    hear_alone(page, base)
     for screen, name, press in (
         ("returns/?open=near-room", "mute a return", clicked(page, "#mute-silver-plate")),
         ("returns/?open=near-room", "solo a return", clicked(page, "[data-solo=long-hall]")),
@@ -130,8 +126,26 @@ def measure(page: Page, edits: int) -> None:
         report(name, [heard_ms(page, partial(press, n)) for n in range(edits)])
 
 
+def measure_returns(page: Page, base: str, edits: int, how: str = "") -> None:
+    for key, label, around in (
+        ("near-room", "Decay, s", 0.6), ("silver-plate", "Decay, s", 1.6), ("dotted-echo", "Feedback, %", 40.0),
+        ("long-hall", "Decay, s", 3.8),
+    ):  # fmt: skip
+        page.goto(base)
+        open_screen(page, f"returns/?open={key}")
+        press = typed(page, label, around)
+        report(f"{key}: {label}{how}", [heard_ms(page, partial(press, n)) for n in range(edits)])
+
+
+def hear_alone(page: Page, base: str) -> None:
+    """Hear one track alone, which feeds all four; again, the whole song."""
+    page.goto(base)
+    open_screen(page, "song/")
+    page.locator("[data-solo-track]").first.click()
+
+
 def report(name: str, values: list[float]) -> None:
-    print(f"{name:34} {statistics.median(values):8.0f} {min(values):8.0f} {max(values):8.0f}", flush=True)
+    print(f"{name:40} {statistics.median(values):8.0f} {min(values):8.0f} {max(values):8.0f}", flush=True)
 
 
 def main() -> None:

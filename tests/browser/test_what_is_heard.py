@@ -13,6 +13,7 @@ from highhall.depth import DepthModel, StemTable, sounds_of
 from highhall.depth.placing import place
 from highhall.plan import Plan
 from highhall.plan.edits import set_effect, set_group, set_return, set_send, set_tracks
+from highhall.plan.isolation import alone
 from highhall.render import Engine
 from tests.browser.holding import Held
 from tests.browser.listening import wait_for_sample, wait_until
@@ -258,7 +259,13 @@ def heard_cut(desk, song, moment: str, plays_on: tuple[str, ...]) -> int:
 DECAY = "#field-hall-effectreverbdecay_s"
 
 
-def test_a_typed_value_is_heard_before_the_server_has_the_edit_and_taken_back_if_that_is_refused(desk, song) -> None:
+@pytest.mark.parametrize("tracks", [(), ("voice",)], ids=["whole song", "a track alone"])
+def test_a_typed_value_is_heard_before_the_server_has_the_edit_and_taken_back_if_that_is_refused(
+    desk, song, tracks
+) -> None:
+    desk.goto(f"/songs/{song.pk}/song/")
+    for track in tracks:
+        desk.locator(f"#solo-{track}").click()
     desk.goto(f"/songs/{song.pk}/returns/?open=hall")
     play(desk)
     with desk.expect_response(lambda answer: "proposal:" in answer.url and "/hall/" in answer.url):
@@ -270,7 +277,7 @@ def test_a_typed_value_is_heard_before_the_server_has_the_edit_and_taken_back_if
     assert song.revisions.count() == 1
     edit.refuse()
     back = settled(desk)
-    plan = plan_of(song.head_id)
+    plan = alone(plan_of(song.head_id), frozenset(tracks)) if tracks else plan_of(song.head_id)
     first, last = printed(song, plan), printed(song, set_effect(plan, "hall", "reverb", params={"decay_s": 0.4}))
     heard = aligned(recorded(desk), first, RATE // 4)
     assert nearest(heard, last, first, begun - RATE // 2) < 0.002

@@ -130,7 +130,7 @@ test("segments that an edit tells are played before its list comes, all others f
   await settled();
   const { fetch } = globalThis;
   globalThis.fetch = (url) => (url.startsWith("/list/") ? new Promise(() => null) : fetch(url));
-  const ahead = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] }, faders: {} };
+  const ahead = { heard: "", first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] }, faders: {} };
   player.refresh(ahead);
   await settled();
   assert.deepEqual(playing().filter((key) => key.startsWith("new")), ["new-y0", "new-y1"]);
@@ -140,7 +140,7 @@ test("segments that an edit tells are played before its list comes, all others f
   assert.equal(asked.at(-1), "/segment/hall/2/h2"); // at its own address, which knows this key
 });
 
-const rehearsed = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/rehearsed/LANE/INDEX/KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] }, faders: {} };
+const rehearsed = { heard: "", first: 0, segmentFrames: 2000, endSample: undefined, url: "/rehearsed/LANE/INDEX/KEY", keys: { dry: ["d0", "d1"], hall: ["y0", "y1"] }, faders: {} };
 
 test("what is rehearsed is fetched, not heard; when the edit is made it is heard, whatever the server does", async () => {
   const { fetch } = globalThis;
@@ -161,7 +161,7 @@ test("what is rehearsed is fetched, not heard; when the edit is made it is heard
   assert.deepEqual(playing().toSorted(), before.toSorted());
 });
 
-test("what is rehearsed is heard only where the plan is heard as it is, and lasts for a while", async () => {
+test("what is rehearsed is heard only as it was rehearsed, and lasts for a while", async () => {
   assert.equal(player.hearsPlan, false); // nothing plays
   player.play();
   await settled();
@@ -170,11 +170,18 @@ test("what is rehearsed is heard only where the plan is heard as it is, and last
   context.currentTime = 3.9;
   assert.equal(player.isPrepared(rehearsed), false);
   await player.hearAlone(["voice"]);
-  assert.equal(player.hearsPlan, false);
+  assert.deepEqual([player.hearsPlan, player.heardAs], [true, "alone=voice"]);
   const { length } = asked;
   player.hearRehearsed(rehearsed);
   await settled();
   assert.equal(asked.length, length);
+  player.hearRehearsed({ ...rehearsed, heard: "alone=voice" });
+  await settled();
+  assert.ok(asked.length > length);
+  await player.hearAlone([]);
+  await player.compare("7");
+  await player.hear("b");
+  assert.deepEqual([player.hearsPlan, player.heardAs], [false, null]); // a version: no edit changes it
 });
 
 test("an edit asks for what will be heard when its sound comes, by how late the ones before it came", async () => {
@@ -182,7 +189,7 @@ test("an edit asks for what will be heard when its sound comes, by how late the 
   await settled();
   context.currentTime = 1.08;
   assert.equal(player.whenEdited(), 1100); // a tenth of a second, until it is known better
-  const ahead = { first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0"], hall: ["y0"] }, faders: {} };
+  const ahead = { heard: "", first: 0, segmentFrames: 2000, endSample: undefined, url: "/segment/LANE/INDEX/new-KEY", keys: { dry: ["d0"], hall: ["y0"] }, faders: {} };
   await player.refresh(ahead);
   assert.ok(player.whenEdited() < 1095);
 });

@@ -1,5 +1,7 @@
 """Edits that are rehearsed while they are typed: their sound is told and got ready, and nothing is stored."""
 
+import json
+
 import pytest
 from django.core.cache import cache
 from django.urls import reverse
@@ -61,6 +63,25 @@ def test_the_sound_of_what_is_typed_is_that_of_the_edit(signed_in, song, rehears
     hall = next(lane for lane in lanes if lane["id"] == "hall")
     made = signed_in.get(hall["url"].replace("INDEX", str(told["first"])).replace("KEY", key))
     assert made.content == rehearsed.content
+
+
+def test_what_is_typed_while_tracks_are_heard_alone_is_told_as_it_will_be_heard_so(signed_in, song, rehearse) -> None:
+    before = listed(signed_in, song, alone="voice")
+    told = rehearse("1.7", **{"Play-As": "alone=voice"}).json()
+    assert told["heard"] == "alone=voice"
+    made = signed_in.post(
+        reverse("returns:set-return", args=[song.pk, "hall"]),
+        {"path": DECAY, "value": "1.7", "revision": 1},
+        headers={"Play-Sample": "100000", "Play-As": "alone=voice"},
+    )
+    ahead = json.loads(made["HX-Trigger"])["plan-changed"]["ahead"]
+    first, after = told["first"], listed(signed_in, song, alone="voice")
+    assert told["keys"] == ahead["keys"] == {lane: keys[first : first + 2] for lane, keys in after.items()}
+    assert [lane for lane, keys in after.items() if keys != before[lane]] == ["hall"]
+    key = told["keys"]["hall"][0]
+    for each in (told, ahead):
+        address = each["url"].replace("LANE", "hall").replace("INDEX", str(first)).replace("KEY", key)
+        assert signed_in.get(address).status_code == 200
 
 
 def test_other_screens_edits_are_rehearsed_too(signed_in, song) -> None:

@@ -9,7 +9,7 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 from threading import Condition
 from typing import Any
@@ -51,31 +51,33 @@ class _Heard:
     """What this process knows of a song that it plays, or has rendered for.
 
     at: when either was last. share: which lanes it plays of a song that is spread over several; None is all. newest: the
-    last call. lanes: those of it, as they are heard then; None until they are known.
+    last call. is_typed: whether that is of an edit that is being typed. lanes: those of the last call, as they are heard
+    then; None until they are known.
     """
 
     at: float = 0.0
     is_played: bool = False
     share: frozenset[str] | None = None
     newest: Call | None = None
+    is_typed: bool = False
     lanes: frozenset[LaneSegments] | None = None
 
 
 _songs: dict[int, _Heard] = {}
 
 
-def segments_ahead(revision: Revision, sample: int, proposal: str = "") -> dict[str, Any]:
+def segments_ahead(revision: Revision, sample: int, monitoring: Monitoring = AS_IT_IS) -> dict[str, Any]:
     """Have rendered what is heard from a sample on, in the background, and return which segments that are.
 
-    With a `proposal` they are of the plan that it would make of the revision. A later call for the same song takes the
-    place of one that has not come far. `keys` are those of each lane from the segment `first` on, `faders` how loud it is played; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
+    monitoring: how the plan is heard; of a proposal, they are of the plan that it would make of the revision. A later call
+    for the same song takes the place of one that has not come far. `keys` are those of each lane from the segment `first` on, `faders` how loud it is played; `url` is the address of a segment, with LANE, INDEX and KEY to be put in.
     """
-    song_id, monitoring = revision.song_id, Monitoring(proposal=proposal)
+    song_id = revision.song_id
     plan = heard_plan(revision.pk, monitoring)
     frames = segment_frames(plan)
     first = sample // frames
-    parent_id = revision.pk if proposal else revision.parent_id
-    wanted = Call(song_id, revision.pk, parent_id, first, _SEGMENTS, REQUEST_ID.get(), proposal)
+    parent_id = revision.pk if monitoring.proposal else revision.parent_id
+    wanted = Call(song_id, revision.pk, parent_id, first, _SEGMENTS, REQUEST_ID.get(), monitoring.query)
     if settings.SERVES == "web":
         call(wanted)
     else:
@@ -126,14 +128,16 @@ def _answer(wanted: Call) -> None:
 def _begin(wanted: Call) -> None:
     """Have the segments of a call rendered that the edit has changed, those of lanes that listen back least first."""
     PLAYING.expect()
+    monitoring = Monitoring.of_query(wanted.heard)
     with _guard:
         heard = _noted(wanted.song_id)
-        heard.newest = wanted
+        heard.newest, heard.is_typed = wanted, bool(monitoring.proposal)
         _guard.notify_all()
     sounds = song_sounds(wanted.song_id)
     try:
-        lanes = _lanes(wanted.revision_id, sounds, heard.share, Monitoring(proposal=wanted.proposal))
-        before = _lanes(wanted.parent_id, sounds, heard.share) if wanted.parent_id is not None else {}
+        lanes = _lanes(wanted.revision_id, sounds, heard.share, monitoring)
+        as_it_was = replace(monitoring, proposal="")
+        before = _lanes(wanted.parent_id, sounds, heard.share, as_it_was) if wanted.parent_id is not None else {}
     except CoreError:
         return  # whoever asks for a segment is told
     changed = [
@@ -146,7 +150,7 @@ def _begin(wanted: Call) -> None:
 
 
 def _lanes(
-    revision_id: int, sounds: SongSounds, share: frozenset[str] | None, monitoring: Monitoring = AS_IT_IS
+    revision_id: int, sounds: SongSounds, share: frozenset[str] | None, monitoring: Monitoring
 ) -> dict[str, LaneSegments]:
     lanes = lanes_of(heard_plan(revision_id, monitoring))
     return {
@@ -161,7 +165,7 @@ def _render(wanted: Call, heard: _Heard, sounds: SongSounds, lanes: list[LaneSeg
     """
     REQUEST_ID.set(wanted.request_id)
     for number, (index, segments) in enumerate(product(wanted.indices, lanes)):
-        patience = _DIGIT_S if wanted.proposal and number == 1 else 0.0
+        patience = _DIGIT_S if heard.is_typed and number == 1 else 0.0
         with _guard:
             if _guard.wait_for(lambda: heard.newest is not wanted, patience):
                 return
@@ -179,7 +183,7 @@ def as_long_as_wanted(song_id: int, segments: LaneSegments, mine: Call | None = 
         heard = _songs.get(song_id)
         if heard is None or heard.newest is None or heard.lanes is None:
             return
-        is_typed_over = mine is not None and heard.newest is not mine and heard.newest.proposal != ""
+        is_typed_over = mine is not None and heard.newest is not mine and heard.is_typed
         if is_typed_over or segments not in heard.lanes:
             raise SupersededError
 

@@ -24,7 +24,8 @@ _AGAIN_S = 2.0
 class Call:
     """Which segments are heard next: `count` from `first` on, of a revision and of the one that it was made from.
 
-    Of an edit that is only rehearsed, both are the revision that it would be made of, and `proposal` is what it would make.
+    Of an edit that is only rehearsed, both are the revision that it would be made of. `heard` is how the plan is heard, as
+    the end of an address says it, with the proposal that it would make.
     """
 
     song_id: int
@@ -33,7 +34,7 @@ class Call:
     first: int
     count: int
     request_id: str = ""
-    proposal: str = ""
+    heard: str = ""
 
     @property
     def indices(self) -> range:

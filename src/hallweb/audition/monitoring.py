@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
-from django.http import HttpRequest
+from django.http import QueryDict
 
 from hallweb.audition.proposals import is_proposal, proposed_plan
-from hallweb.inputs import Inputs, inputs
+from hallweb.inputs import Inputs
 from highhall.plan import Plan, ReturnTarget, SendTarget, Target
 from highhall.plan.edits.moves import NEW_RAMP
 from highhall.plan.isolation import alone, only_feed, only_output, only_source, only_track, without_tone
@@ -107,9 +107,8 @@ class Monitoring:
     proposal: str = ""
 
     @classmethod
-    def of(cls, request: HttpRequest) -> "Monitoring":
+    def of(cls, said: Inputs) -> "Monitoring":
         """Return what an address asks for; what it does not say, or not well, is as it is."""
-        said = inputs(request)
         version = said.text("version")
         return cls(
             alone=frozenset(filter(None, said.text("alone").split(","))),
@@ -119,6 +118,11 @@ class Monitoring:
             held=Held.of(said),
             proposal=version if is_proposal(version) else "",
         )
+
+    @classmethod
+    def of_query(cls, query: str) -> "Monitoring":
+        """Return what the end of an address asks for."""
+        return cls.of(Inputs(QueryDict(query.removeprefix("?"))))
 
     @property
     def query(self) -> str:

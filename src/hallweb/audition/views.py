@@ -44,7 +44,7 @@ def manifest(request: HttpRequest, song_id: int) -> HttpResponse:
     """
     song = viewable_song(request, song_id)
     revision = _revision(request, song)
-    monitoring = Monitoring.of(request)
+    monitoring = Monitoring.of(inputs(request))
     try:
         plan = heard_plan(revision.pk, monitoring)
     except LostProposalError as error:
@@ -101,7 +101,9 @@ def loudness(request: HttpRequest, song_id: int) -> JsonResponse:
     if not all(text.isdecimal() for text in limits):
         raise Http404
     try:
-        return JsonResponse(passage_loudness(song.pk, revision, *map(int, limits), monitoring=Monitoring.of(request)))
+        return JsonResponse(
+            passage_loudness(song.pk, revision, *map(int, limits), monitoring=Monitoring.of(inputs(request)))
+        )
     except CoreError as error:
         return JsonResponse({"problem": str(error)}, status=422)
 
@@ -131,7 +133,7 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     """
     song = viewable_song(request, song_id, Song.objects.only("pk"))
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
-    monitoring = Monitoring.of(request)
+    monitoring = Monitoring.of(inputs(request))
     try:
         lanes = lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk))
     except LostProposalError as error:

@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from hallweb.access import LISTENS_ONLY, may_change, require_editable, song_for, user_of, viewable_song
 from hallweb.audition.ahead import segments_ahead
+from hallweb.audition.monitoring import Monitoring
 from hallweb.audition.proposals import keep_rehearsal
 from hallweb.inputs import Inputs, inputs
 from hallweb.screens.common.charts import SONG_STRIP_WIDTH, section_boxes, styles
@@ -31,6 +32,9 @@ from highhall.timing import Position
 
 PLAYING = "Play-Sample"
 """The header of an edit that says which sample of the song is heard."""
+
+HEARD = "Play-As"
+"""The header that says how the plan is heard, as the address of the list of segments does."""
 
 REHEARSED = "Rehearse"
 """The header of an edit that is being typed: its sound is got ready, and nothing is stored."""
@@ -134,7 +138,7 @@ def edited(
     nothing has to be drawn before that is heard.
     """
     if rehearses(request):
-        return _rehearsed(request, song_id, edit)
+        return rehearsed(request, song_id, edit)
 
     def change(song_id: int, base: int) -> SongState:
         return edit_plan(song_id, base, label, edit, user_of(request))
@@ -174,7 +178,7 @@ def rehearses(request: HttpRequest) -> bool:
     return REHEARSED in request.headers
 
 
-def _rehearsed(request: HttpRequest, song_id: int, edit: Edit) -> HttpResponse:
+def rehearsed(request: HttpRequest, song_id: int, edit: Edit) -> HttpResponse:
     """Have the sound of an edit that is being typed got ready, and answer which segments that are; nothing if it makes none."""
     require_editable(request, song_id)
     revision = Revision.objects.defer("document").filter(song=song_id, number=base_revision(request)).first()
@@ -184,8 +188,7 @@ def _rehearsed(request: HttpRequest, song_id: int, edit: Edit) -> HttpResponse:
         plan = edit(plan_of(revision.pk))
     except CoreError:  # what is half typed
         return nothing_to_show()
-    proposal = keep_rehearsal(plan, song_id, user_of(request).pk)
-    ahead = _ahead(request, revision, proposal)
+    ahead = _ahead(request, revision, keep_rehearsal(plan, song_id, user_of(request).pk))
     return JsonResponse(ahead) if ahead else nothing_to_show()
 
 
@@ -194,8 +197,11 @@ def _ahead(request: HttpRequest, revision: Revision, proposal: str = "") -> dict
     playing = request.headers.get(PLAYING, "")
     if not playing.isdecimal() or len(playing) >= _SAMPLE_DIGITS:
         return None
+    heard = request.headers.get(HEARD, "")
+    said = Monitoring.of_query(heard)
+    monitoring = Monitoring(alone=said.alone, plain=said.plain, proposal=proposal)
     try:
-        return segments_ahead(revision, int(playing), proposal)
+        return {"heard": heard, **segments_ahead(revision, int(playing), monitoring)}
     except CoreError:
         return None
 

@@ -6,8 +6,7 @@ from typing import Protocol
 from django.http import HttpRequest, HttpResponse
 
 from hallweb.inputs import inputs
-from hallweb.screens.common.context import edited, rehearses, sentence_of
-from hallweb.screens.common.htmx import nothing_to_show
+from hallweb.screens.common.context import edited, rehearsed, rehearses, sentence_of
 from hallweb.screens.returns.changes import Change, posted_change
 from hallweb.screens.returns.context import NO_ERRORS, Errors
 from hallweb.songs.actions import SongState
@@ -47,14 +46,15 @@ def set_posted(
     said = inputs(request)
     path, text = said.text("path"), said.text("value")
 
+    if rehearses(request):
+        return rehearsed(request, opened.song.pk, lambda plan: posted_change(said, plan, made).edit(plan))
+
     def refuse(error: CoreError) -> HttpResponse:
-        if rehearses(request):
-            return nothing_to_show()
         return part(request, opened, key, {path: (text, sentence_of(error))}, status=422)
 
     try:
         change = posted_change(said, opened.plan, made)
-        if prepare and not rehearses(request):
+        if prepare:
             prepare(path, text)
     except CoreError as error:
         return refuse(error)

@@ -86,7 +86,7 @@ export function bindEdits(player) {
   // The server begins to render what is heard next as soon as it has the edit.
   document.addEventListener("htmx:configRequest", ({ detail }) => {
     const isHeard = isEdit(detail) && player.isPlaying;
-    if (isHeard) detail.headers["Play-Sample"] = String(player.whenEdited());
+    if (isHeard) Object.assign(detail.headers, { "Play-Sample": String(player.whenEdited()), "Play-As": player.heardAs ?? "" });
     window.htmx.config.defaultSwapDelay = isHeard ? DRAWN_LATER_MS : 0;
   });
   // Told by the request itself: an element that is gone by then tells nobody.

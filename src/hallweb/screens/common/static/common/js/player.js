@@ -70,7 +70,7 @@ export class Player extends Transport {
   async refresh(ahead) {
     this.#lists.clear();
     this.#fallBehind();
-    if (ahead && this.isPlaying && !this.#query().toString()) {
+    if (ahead && this.isPlaying) {
       const heard = this.#takeAhead(ahead);
       await Promise.race([heard, new Promise((done) => setTimeout(done, LIST_LATER_MS))]); // sound first, then the list
     }
@@ -79,7 +79,7 @@ export class Player extends Transport {
 
   /** Play the segments that are heard next as they are told; the list that follows says the rest. */
   async #takeAhead(ahead) {
-    const lanes = lanesAhead(this.manifest, ahead);
+    const lanes = this.#lanesAhead(ahead);
     if (!lanes) return;
     const { first } = ahead;
     this.prepare(ahead); // asked for before the page is drawn anew
@@ -91,14 +91,26 @@ export class Player extends Transport {
     for (const index of later) if (this.manifest.lanes === lanes) await this.#swapChanged(Number(index));
   }
 
-  /** Whether the plan is heard as it is: an edit that is rehearsed is rendered so. */
+  /**
+   * How the plan is heard, as the address of its list says it: tracks alone, a return without its tone. Null while it is
+   * something else that is heard: a version, a tail, or no sends.
+   */
+  get heardAs() {
+    return this.side === "a" && this.mayLag ? this.#query().toString() : null;
+  }
+
+  /** Whether the plan is heard, so that an edit of it is. */
   get hearsPlan() {
-    return this.isPlaying && this.side === "a" && !this.#query().toString();
+    return this.isPlaying && this.heardAs !== null;
+  }
+
+  #lanesAhead(ahead) {
+    return ahead.heard === this.heardAs ? lanesAhead(this.manifest, ahead) : null;
   }
 
   /** Have at hand the segments that an edit would let be heard first; what is heard stays as it is. */
   prepare(ahead) {
-    for (const lane of lanesAhead(this.manifest, ahead) ?? []) this.store.load(lane, ahead.first).catch(() => null);
+    for (const lane of this.#lanesAhead(ahead) ?? []) this.store.load(lane, ahead.first).catch(() => null);
   }
 
   /** Whether what was told to be heard next lasts for a while yet. */
@@ -109,7 +121,7 @@ export class Player extends Transport {
   /** Hear an edit that was rehearsed as it is made. Its answer says the same, or it is taken back. */
   async hearRehearsed(ahead) {
     if (!this.hearsPlan || this.#held || this.hasPromised) return;
-    const lanes = lanesAhead(this.manifest, ahead);
+    const lanes = this.#lanesAhead(ahead);
     if (!lanes) return;
     this.manifest = { ...this.manifest, lanes };
     await this.#swap().catch(() => null); // what does not come is said when the answer tells of it

@@ -30,7 +30,7 @@ const revision = () => document.querySelector("#history [name=revision]").value;
 async function ask({ url, values, isHeld }, player) {
   const before = made;
   const body = new URLSearchParams(Object.entries(values).flatMap(([name, value]) => [value].flat().map((each) => [name, each])));
-  const headers = { "X-CSRFToken": token(), Rehearse: "yes", "Play-Sample": String(Math.round(player.sample)) };
+  const headers = { "X-CSRFToken": token(), Rehearse: "yes", "Play-Sample": String(Math.round(player.sample)), "Play-As": player.heardAs ?? "" };
   const response = await fetch(url, { method: "POST", body, headers }).catch(() => null);
   const ahead = response?.status === 200 ? await response.json().catch(() => null) : null; // of a page to sign in none
   if (!ahead || before !== made) return;
