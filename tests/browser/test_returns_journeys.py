@@ -305,6 +305,7 @@ def test_a_room_is_captured_by_its_sweep_and_its_recording_and_becomes_a_return(
     sf.write(tmp_path / "Stone stair.wav", 0.4 * heard / np.abs(heard).max(), rate, subtype="PCM_24")
     desk.locator("#recording").set_input_files(tmp_path / "Stone stair.wav")
     told = desk.get_by_role("status").filter(has_text="is captured")
+    expect(desk.locator("#responses")).to_contain_text("Stone stair of this song")
     expect(told).to_contain_text(re.compile(r"decays in 0\.5\d s \(T30\),\s+its noise lies at −\d+\.\d dB"))
     told.get_by_role("button", name="Add a return with it").click()
     expect(desk.get_by_role("region", name="Stone stair", exact=True)).to_be_visible()

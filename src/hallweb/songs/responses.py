@@ -18,15 +18,20 @@ FOLDER = "responses"
 LARGEST_BYTES = 64 << 20
 
 
-def shipped_paths() -> dict[str, str]:
-    """Return the name of every shipped response by the path that a plan gives it."""
-    return {f"{FOLDER}/{name}.flac": name.replace("-", " ").capitalize() for name in ROOMS}
+def shipped_paths() -> list[str]:
+    """Return the path that a plan gives each shipped response."""
+    return [f"{FOLDER}/{name}.flac" for name in ROOMS]
+
+
+def response_name(path: str) -> str:
+    """Return what an impulse response is called: its file's name."""
+    return PurePath(path).stem.replace("-", " ").capitalize()
 
 
 def response_choices(song: Song) -> list[tuple[str, str]]:
     """Return (path, name) of all responses that an effect of a song may ask for."""
-    own = {path: PurePath(path).stem for path in song.responses.values_list("path", flat=True)}
-    return list({**shipped_paths(), **own, **{p: n for p, n in shipped_paths().items() if p in own}}.items())
+    paths = dict.fromkeys([*shipped_paths(), *song.responses.values_list("path", flat=True)])
+    return [(path, response_name(path)) for path in paths]
 
 
 def stored_file(song: Song, path: str) -> Path:
@@ -82,7 +87,7 @@ def bring_in(song: Song, name: str, chunks: Iterable[bytes]) -> str:
         known = song.responses.filter(content_hash=content_hash(arrived)).first()
         if known:
             return known.path
-        taken = set(song.responses.values_list("path", flat=True)) | shipped_paths().keys()
+        taken = set(song.responses.values_list("path", flat=True)) | set(shipped_paths())
         stem = free_name(id_from_name(PurePath(name).stem, set()), {PurePath(path).stem for path in taken})
         path = f"{FOLDER}/{stem.replace(' ', '-')}{suffix}"
         arrived.replace(song_folder(song.pk) / path)

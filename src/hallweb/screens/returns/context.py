@@ -4,7 +4,6 @@ import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
-from pathlib import PurePath
 from typing import Any
 
 from django.http import HttpRequest
@@ -173,8 +172,3 @@ def group_context(plan: Plan, group: Group, *, is_open: bool, errors: Errors = N
         "returns": [r.id for r in plan.returns if r.output == group.id],
         "filter_shapes": SHAPES.items(),
     }
-
-
-def response_name(path: str) -> str:
-    """Return what an impulse response is called: its file's name."""
-    return PurePath(path).stem.replace("-", " ").capitalize()

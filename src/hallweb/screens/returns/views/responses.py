@@ -9,11 +9,10 @@ from django.views.decorators.http import require_POST, require_safe
 
 from hallweb.inputs import inputs, uploaded
 from hallweb.screens.common.context import edited, open_song, refused, sentence_of
-from hallweb.screens.returns.context import response_name
 from hallweb.screens.returns.responses_panel import responses_context
 from hallweb.screens.returns.views.returns import page
 from hallweb.songs.captures import KEPT_SECONDS, SWEEP_SECONDS, capture, sweep_file, sweep_for
-from hallweb.songs.responses import bring_in, provide_response, response_choices
+from hallweb.songs.responses import bring_in, provide_response, response_choices, response_name
 from highhall.errors import CoreError
 from highhall.plan import Plan
 from highhall.plan.edits import add_return, effect_of_kind, free_name

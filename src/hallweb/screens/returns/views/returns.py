@@ -18,7 +18,6 @@ from hallweb.screens.returns.context import (
     NO_ERRORS,
     Errors,
     ReturnsState,
-    response_name,
     returns_context,
     strip_context,
 )
@@ -30,7 +29,7 @@ from hallweb.screens.returns.time_pictures import time_picture
 from hallweb.screens.returns.tone_pictures import filters_of, tone_picture
 from hallweb.screens.returns.views.posted import MadeChange, previewed, set_posted
 from hallweb.songs.actions import SongState
-from hallweb.songs.responses import provide_response
+from hallweb.songs.responses import provide_response, response_name
 from highhall.errors import CoreError
 from highhall.plan import Effect, Filter, Plan
 from highhall.plan.edits import (
