@@ -21,7 +21,7 @@ export function bindDock(player, matching) {
     const isReady = player.preparing !== "tail";
     button.setAttribute("aria-pressed", String(Boolean(tail) || !isReady));
     if (!tail) return (button.textContent = isReady ? "Tail check" : "getting ready");
-    const seconds = (player.sample - tail.end) / player.manifest.sampleRate;
+    const seconds = (player.sample - player.ringsFrom) / player.manifest.sampleRate;
     button.textContent = seconds < 0 ? "getting ready" : `ringing ${seconds.toFixed(1)} s`;
     if (seconds > LEAST_TAIL_S && player.isPlaying && player.wetPeak < SILENT_DB) player.endTail();
   }

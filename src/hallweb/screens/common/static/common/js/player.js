@@ -14,12 +14,16 @@ const LONGEST_WAIT_S = 8;
 const FIRST_LAG_S = 0.1;
 const LONGEST_LAG_S = 1;
 const TAIL_LEAD_S = 3;
+const SWAP_LEAD_S = 0.1;
 
 export class Player extends Transport {
   alone = [];
   plain = "";
   tail = null;
   sendsEnd = null;
+  /** From which sample on it is heard that sources are stopped, or that nothing is sent: then, or later where that came late. */
+  ringsFrom = Infinity;
+  unsentFrom = Infinity;
   compared = null;
   side = "a";
   /** What is got ready and not heard yet: "tail", "sends" or "" for nothing. */
@@ -254,8 +258,8 @@ export class Player extends Transport {
         const list = await this.#lists.of(queryAt(moment));
         const segments = [this.sample, moment].map((sample) => Math.floor(sample / segmentFrames));
         await Promise.all(list.lanes.flatMap((lane) => segments.map((index) => this.store.load(lane, index))));
-        if (this.sample < moment) return moment;
-        margin = Math.min((1.25 * (performance.now() - began)) / 1000, LONGEST_WAIT_S);
+        if (this.sample + SWAP_LEAD_S * sampleRate < moment) return moment;
+        margin = Math.min((1.25 * (performance.now() - began)) / 1000 + 1.5 * SWAP_LEAD_S, LONGEST_WAIT_S);
       }
     } catch (error) {
       this.fail(`sound could not be loaded: ${error.message}`);
@@ -268,12 +272,12 @@ export class Player extends Transport {
 
   /** Whether sources are stopped now, and only what rings on is heard. */
   get isRinging() {
-    return Boolean(this.tail) && this.sample >= this.tail.end;
+    return Boolean(this.tail) && this.sample >= this.ringsFrom;
   }
 
   /** Whether nothing is sent any more. */
   get isUnsent() {
-    return this.sendsEnd !== null && this.sample >= this.sendsEnd;
+    return this.sendsEnd !== null && this.sample >= this.unsentFrom;
   }
 
   /** Say what is heard anew when a moment has come, by the clock of what is heard. */
@@ -285,16 +289,25 @@ export class Player extends Transport {
   /** Mute all sends from a moment on, or unmute them; the tracks are heard either way. */
   async cutSends() {
     if (this.preparing === "sends") return this.#giveUp();
-    if (this.sendsEnd !== null) this.sendsEnd = null;
-    else if (!this.isPlaying) this.sendsEnd = this.sample;
-    else {
-      const moment = await this.#soon("sends", (at) => this.#query(this.side, { sendsEnd: at }));
-      if (moment === null) return;
-      this.sendsEnd = moment;
-      this.#tellAt(moment);
+    this.unsentFrom = Infinity;
+    if (this.sendsEnd !== null) {
+      this.sendsEnd = null;
+      this.tell("state");
+      return this.#follow();
     }
+    const moment = this.isPlaying ? await this.#soon("sends", (at) => this.#query(this.side, { sendsEnd: at })) : this.sample;
+    if (moment === null) return;
+    this.sendsEnd = moment;
     this.tell("state");
+    this.unsentFrom = await this.#heardFrom(moment);
+    this.#tellAt(this.unsentFrom);
+  }
+
+  /** Take up what is to be heard from a moment on, and return the sample from which it is: later, where it came late. */
+  async #heardFrom(moment) {
     await this.#follow();
+    while (this.isBehind && this.isPlaying) await new Promise((done) => setTimeout(done, WATCH_MS));
+    return this.isPlaying ? Math.max(moment, Math.ceil(this.schedule.swappedSample(this.manifest.sampleRate) ?? 0)) : moment;
   }
 
   /** Do not wait any more for what is got ready. */
@@ -314,11 +327,13 @@ export class Player extends Transport {
     const from = this.sample;
     const end = await this.#soon("tail", (at) => this.#query(this.side, { tracksEnd: at }));
     if (end === null) return;
-    this.tail = { from, end, loop: this.loop };
-    this.loop = null;
-    this.#tellAt(end);
+    const tail = { from, end, loop: this.loop };
+    Object.assign(this, { tail, loop: null, ringsFrom: Infinity });
     this.tell("state");
-    await this.#follow();
+    const ringsFrom = await this.#heardFrom(end);
+    if (this.tail !== tail) return;
+    this.ringsFrom = ringsFrom;
+    this.#tellAt(ringsFrom);
   }
 
   /** End the tail check: stop where it began, with what was heard before. */

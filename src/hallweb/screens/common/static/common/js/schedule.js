@@ -12,6 +12,7 @@ export class Schedule {
   #mixer;
   #store;
   #stretches = [];
+  #swappedAt = 0; // the context time from which nothing is heard any more of what was swapped out
 
   constructor(context, mixer, store) {
     this.#context = context;
@@ -27,6 +28,11 @@ export class Schedule {
   /** The song's sample that is heard in so many seconds, as far as it is scheduled; null where nothing is. */
   sampleIn(seconds, rate) {
     return this.#stretches.length ? sampleAt(this.#stretches, this.#context.currentTime + seconds, rate) : null;
+  }
+
+  /** The song's sample from which nothing is heard of what was swapped out; null where nothing is scheduled. */
+  swappedSample(rate) {
+    return this.#stretches.length ? sampleAt(this.#stretches, this.#swappedAt, rate) : null;
   }
 
   /** Return the peak of what a return is fed now, 1 being full scale; 0 where nothing plays. */
@@ -116,7 +122,10 @@ export class Schedule {
 
   async #replace(stretch, lane, list, isOver) {
     const time = Math.max(stretch.time, this.#context.currentTime + 0.02);
-    if (time + SWAP_FADE_S >= stretch.time + stretch.seconds) return;
+    const isTooLate = time + SWAP_FADE_S >= stretch.time + stretch.seconds;
+    const swappedAt = isTooLate ? stretch.time + stretch.seconds : time + SWAP_FADE_S;
+    if (time > stretch.time) this.#swappedAt = Math.max(this.#swappedAt, swappedAt);
+    if (isTooLate) return;
     const old = stretch.voices.get(lane.id);
     if (old) this.#drop(old, stretch, time);
     this.#leave(stretch, isOver, time);
