@@ -110,7 +110,7 @@ def _store(folder: Path) -> SegmentStore:
 
 
 def known_segments(
-    sounds: SongSounds, revision: Revision, lane: str, index: int, key: str, monitoring: Monitoring = AS_IT_IS
+    sounds: SongSounds, revision: Revision, lane: str, index: int, key: str, monitoring: Monitoring
 ) -> LaneSegments:
     """Return the segments of a lane, of which one has a key.
 

@@ -8,12 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hallweb.audition.background import MEASUREMENTS, Measurement, giving_way
-from hallweb.audition.segments import KEY_LENGTH, known_segments, lane_segments, render_segment
+from hallweb.audition.segments import KEY_LENGTH, lane_segments, render_segment
 from hallweb.songs.models import Revision
 from hallweb.songs.revisions import plan_of
-from hallweb.songs.sounds import song_sounds
+from hallweb.songs.sounds import SongSounds, song_sounds
 from highhall.measure.third_octaves import ThirdOctaves
-from highhall.render.segments import lane_fader
+from highhall.render.segments import LaneSegments, lane_fader
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -34,8 +34,9 @@ def lane_reading(
     MeasurementError
         If the lane cannot be rendered.
     """
-    keys, gains, _ = _stretch(song_id, revision.pk, lane, start, stop)
-    name = hashlib.sha256(repr((list(keys.values()), gains.tolist(), start, stop)).encode()).hexdigest()
+    segments, indices, gains = _stretch(song_sounds(song_id), revision.pk, lane, start, stop)
+    keys = [segments.key(index)[:KEY_LENGTH] for index in indices]
+    name = hashlib.sha256(repr((keys, gains.tolist(), start, stop)).encode()).hexdigest()
     asked = song_id, revision.pk, lane, start, stop, sample_rate
     return MEASUREMENTS.of(f"lane-reading-{name}", song_id, reading_of, *asked)
 
@@ -43,28 +44,27 @@ def lane_reading(
 @Measurement
 def reading_of(song_id: int, revision_id: int, lane: str, start: int, stop: int, sample_rate: int) -> LaneReading:
     """Measure a lane between two samples of the song, in the segments that are heard there."""
-    sounds, revision = song_sounds(song_id), Revision.objects.defer("document").get(pk=revision_id)
-    keys, gains, first = _stretch(song_id, revision_id, lane, start, stop)
+    sounds = song_sounds(song_id)
+    segments, indices, gains = _stretch(sounds, revision_id, lane, start, stop)
+    first = indices.start * segments.frames
     give_way = giving_way(song_id, revision_id)
 
     def heard() -> Iterator[NDArray[np.float32]]:
-        for index, key in keys.items():
+        for index in indices:
             give_way()
-            segments = known_segments(sounds, revision, lane, index, key)
             yield render_segment(sounds, segments, index).sound * gains
 
     return _reading(heard(), start - first, stop - first, sample_rate)
 
 
 def _stretch(
-    song_id: int, revision_id: int, lane: str, start: int, stop: int
-) -> tuple[dict[int, str], NDArray[np.float32], int]:
-    """Return the keys of a lane's segments between two samples, by their number, the lane's gains, (2, 1), and their first sample."""
-    segments = lane_segments(song_sounds(song_id), revision_id, lane)
-    first, last = start // segments.frames, -(-stop // segments.frames)
-    keys = {index: segments.key(index)[:KEY_LENGTH] for index in range(first, last)}
+    sounds: SongSounds, revision_id: int, lane: str, start: int, stop: int
+) -> tuple[LaneSegments, range, NDArray[np.float32]]:
+    """Return a lane's segments, which of them lie between two samples, and the lane's gains, (2, 1)."""
+    segments = lane_segments(sounds, revision_id, lane)
+    indices = range(start // segments.frames, -(-stop // segments.frames))
     gains = np.array(lane_fader(plan_of(revision_id), lane).gains, np.float32)[:, None]
-    return keys, gains, first * segments.frames
+    return segments, indices, gains
 
 
 def _reading(sounds: Iterable[NDArray[np.float32]], start: int, stop: int, sample_rate: int) -> LaneReading:

@@ -135,13 +135,9 @@ def segment(request: HttpRequest, song_id: int, revision: int, lane: str, index:
     row = get_object_or_404(Revision.objects.defer("document"), song=song, number=revision)
     monitoring = Monitoring.of(inputs(request))
     try:
-        lanes = lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk))
-    except LostProposalError as error:
-        return _said(str(error), 422)
-    if lane not in lanes:
-        raise Http404
-    note_played(song.pk, lane if inputs(request).says("spread") else None)
-    try:
+        if lane not in lanes_of(heard_plan(row.pk, monitoring) if monitoring.proposal else plan_of(row.pk)):
+            raise Http404
+        note_played(song.pk, lane if inputs(request).says("spread") else None)
         sounds = song_sounds(song.pk)
         segments = known_segments(sounds, row, lane, index, key, monitoring)
         give_way = as_long_as_wanted(song.pk, segments) if is_rehearsal(monitoring.proposal) else lambda: None
