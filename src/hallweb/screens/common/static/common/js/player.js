@@ -299,8 +299,10 @@ export class Player extends Transport {
     if (moment === null) return;
     this.sendsEnd = moment;
     this.tell("state");
-    this.unsentFrom = await this.#heardFrom(moment);
-    this.#tellAt(this.unsentFrom);
+    const unsentFrom = await this.#heardFrom(moment);
+    if (this.sendsEnd !== moment) return;
+    this.unsentFrom = unsentFrom;
+    this.#tellAt(unsentFrom);
   }
 
   /** Take up what is to be heard from a moment on, and return the sample from which it is: later, where it came late. */
